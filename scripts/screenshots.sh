@@ -1,0 +1,172 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots from the demo: a terminal of about 1280x800 under a virtual display.
+# Needs Xvfb, xterm, xdotool and ImageMagick (Debian: xvfb xterm xdotool imagemagick).
+set -eu
+cd "$(dirname "$0")/.."
+for tool in Xvfb xterm xdotool import; do
+  command -v "$tool" >/dev/null || { echo "missing: $tool. sudo apt-get install xvfb xterm xdotool imagemagick" >&2; exit 1; }
+done
+mkdir -p docs/screenshots
+shots=$PWD/docs/screenshots
+# A copy in a folder of its own, so that the pictures show no path of the machine that made them.
+work=/tmp/skerrow
+rm -rf "$work"
+mkdir -p "$work/bin"
+cp -r dist agents demo package.json "$work"
+ln -s "$PWD/node_modules" "$work/node_modules"
+ln -s "$work/dist/cli/main.js" "$work/bin/amber"
+export DISPLAY=:$((RANDOM % 400 + 100)) AMBER_RUN_DIR="$work/run" PATH="$work/bin:$PATH"
+export AMBER_PYTHON=${AMBER_PYTHON:-/usr/bin/python3}
+mkdir -m 700 "$AMBER_RUN_DIR"
+cd "$work"
+Xvfb "$DISPLAY" -screen 0 1280x800x24 >/dev/null 2>&1 &
+display=$!
+for _ in $(seq 100); do xdotool getmouselocation >/dev/null 2>&1 && break; sleep 0.05; done
+office=
+trap 'kill $display $office 2>/dev/null || true; rm -rf "$work"' EXIT
+
+# Waits until the terminal's recording holds a text.
+until_shown() { for _ in $(seq 200); do grep -aq "$1" "$work/log" 2>/dev/null && return; sleep 0.05; done; echo "not shown: $1" >&2; exit 1; }
+
+open_terminal() {
+  rm -f "$work/log"
+  touch "$work/log"
+  xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x44+0+0 -bg '#14110f' -fg '#e8e2d9' -xrm 'XTerm*cursorColor: #f0a030' \
+    -xrm 'XTerm*color8: #8a8078' -e bash -c "cd $work/demo && exec script -qfc 'PS1=ferry:\  bash --norc' $work/log" &
+  terminal=$!
+  until_shown 'ferry:'
+  xdotool search --sync --class xterm windowsize 1280 800 windowfocus >/dev/null
+}
+type_line() { xdotool type --delay 4 -- "$1"; xdotool key Return; }
+shoot() { sleep 0.4; import -window root "$shots/$1.png"; }
+close_terminal() { kill "$terminal" 2>/dev/null || true; wait "$terminal" 2>/dev/null || true; }
+
+node dist/cli/main.js demo --office >"$work/office" 2>&1 &
+office=$!
+for _ in $(seq 100); do grep -q 'ends the office' "$work/office" && break; sleep 0.1; done
+url=$(grep -o 'http://[0-9.:]*' "$work/office" | head -n 1)
+desk=$(grep -o 'desk .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
+pids=$(grep -o 'amber attach .*' "$work/office" | head -n 1)
+blank='{"name":"   ","from":"Holm","to":"Innish"}'
+booking='{"name":"Tove Lind","from":"Innish","to":"Tarrin","passengers":{"adult":2},"cabin":true}'
+return_with_child='{"from":"Skerrow","to":"Holm","passengers":{"adult":2,"child":1},"return":true}'
+
+open_terminal
+type_line 'amber targets'
+until_shown 'attachable'
+shoot targets
+type_line 'clear; amber attach python'
+until_shown 'attached to'
+type_line 'break quotes.py:84 when leg < 0'
+until_shown 'spliced'
+curl -s "$url/quotes" -d "$return_with_child" >/dev/null &
+until_shown 'next'
+shoot stop-card
+type_line 'stack'
+type_line 'vars'
+type_line '= {line.text: line.amount for line in lines}'
+type_line 'over'
+until_shown 'quotes.py:85'
+shoot looking-around
+type_line 'drop 1'
+type_line 'resume'
+xdotool key ctrl+l
+type_line 'watch leg / single'
+type_line 'watch trip.season'
+type_line 'break quotes.py:84'
+until_shown 'mark 2 at'
+curl -s "$url/quotes" -d "$return_with_child" >/dev/null &
+until_shown 'mark 2.*in passenger_lines'
+type_line 'resume'
+sleep 1
+type_line 'resume'
+until_shown 'was Decimal'
+shoot watches
+type_line 'drop 2'
+type_line 'resume'
+type_line 'detach'
+until_shown 'detached'
+close_terminal
+
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber attach node'
+until_shown 'attached to'
+type_line 'watch BLANK.lastIndex'
+type_line 'watch name.trim() === ""'
+type_line 'break bookings.js:38 when !name.trim()'
+until_shown 'mark 1 at'
+curl -s "$desk/bookings" -d "$blank" >/dev/null &
+until_shown 'mark 1.*in checkTrip'
+type_line 'resume'
+sleep 0.5
+xdotool key ctrl+l
+curl -s "$desk/bookings" -d "$blank" >/dev/null &
+until_shown 'was 0'
+shoot javascript
+type_line 'drop 1'
+type_line 'resume'
+type_line 'detach'
+until_shown 'detached'
+type_line "clear; $pids"
+until_shown 'attached to 1'
+type_line 'target 2'
+type_line 'break bookings.js:21 when trip.cabin'
+type_line 'break quotes.py:80 when kind == "adult"'
+until_shown 'mark 2 at'
+type_line "send $desk/bookings $booking"
+until_shown 'mark 1.*in book'
+type_line 'resume'
+until_shown 'also stopped'
+type_line 'targets'
+until_shown 'state'
+sleep 0.5
+type_line 'target 1'
+until_shown 'lines = .Line'
+sleep 0.5
+type_line '= trip'
+until_shown 'Trip(start'
+shoot two-targets
+type_line 'drop all'
+type_line 'resume'
+type_line 'detach'
+close_terminal
+
+rm -f "$work/log"
+open_terminal
+type_line "clear; $pids"
+until_shown 'attached to 1'
+type_line 'log quotes.py:84 "{kind} back: {leg} at discount {discount}"'
+until_shown 'mark 1 at'
+type_line 'log bookings.js:21 "{trip.name} gets {cabin} on {sailing.boat}" when trip.cabin'
+until_shown 'mark 2 at'
+type_line 'count single_fare'
+until_shown 'mark 3 at'
+type_line 'break quotes.py:84 when leg < -1000 hits from 3'
+until_shown 'mark 4 at'
+for _ in 1 2 3; do curl -s "$url/quotes" -d "$return_with_child" >/dev/null; curl -s "$desk/bookings" -d "$booking" >/dev/null; done
+until_shown 'gets S'
+sleep 0.5
+type_line 'marks'
+until_shown 'leg < -1000'
+shoot logpoints
+type_line 'detach'
+close_terminal
+
+cat >"$work/demo/amber.yaml" <<YAML
+requests:
+  good-return:
+    url: $url/quotes
+    body: { from: Skerrow, to: Holm, passengers: { adult: 1 }, return: true }
+    expect: { status: 200, body: ["/return = true", "/total > 24.70"] }
+  return-with-child:
+    url: $url/quotes
+    body: $return_with_child
+    expect: { status: 200, body: ["/return = true", "/total > 63.20"] }
+YAML
+rm -f "$work/log"
+open_terminal
+type_line 'clear; tail -n 4 amber.yaml; amber send good-return; amber send return-with-child'
+until_shown 'faulty'
+shoot send
+close_terminal

@@ -1,0 +1,61 @@
+#!/usr/bin/env bash
+# Installs what a test run or the demo needs, where it may; otherwise says the one command that does.
+#   scripts/setup.sh demo    Node packages; names the interpreters that are missing
+#   scripts/setup.sh test    also the interpreters and frameworks that the tests run against
+set -u
+cd "$(dirname "$0")/.."
+purpose=${1:-demo}
+
+say() { printf '%s\n' "$*" >&2; }
+
+# May this run install system packages? As root or in CI; a developer's machine is left alone.
+may_install() { [ "$(id -u)" = 0 ] || [ -n "${CI:-}" ]; }
+
+as_root() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi; }
+
+# install WHAT DEBIAN-PACKAGE BREW-FORMULA
+install() {
+  local what=$1 debian=$2 brew=$3
+  if command -v apt-get >/dev/null; then
+    if may_install; then
+      say "installing $what"
+      as_root apt-get update -qq >/dev/null && as_root apt-get install -y -qq "$debian" >/dev/null && return 0
+    fi
+    say "missing: $what. Install it with: sudo apt-get install $debian"
+  elif command -v brew >/dev/null; then
+    say "missing: $what. Install it with: brew install $brew"
+  else
+    say "missing: $what. Please install it (on Debian it is called $debian)"
+  fi
+  return 1
+}
+
+good_python() { "$1" -c 'import sys; sys.exit(sys.version_info < (3, 8))' 2>/dev/null; }
+flask_python() {
+  for python in python3 /usr/bin/python3; do
+    "$python" -c 'import flask' 2>/dev/null && return 0
+  done
+  return 1
+}
+
+missing=0
+if ! node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20 ? 1 : 0)' 2>/dev/null; then
+  say "missing: Node.js 20 or later. Please install it from your system's packages"
+  exit 1
+fi
+
+if [ ! -d node_modules ] || [ package-lock.json -nt node_modules/.package-lock.json ]; then
+  # Not `npm ci`: it fails where a registry lacks an optional package of some other platform.
+  npm install --no-audit --no-fund --loglevel=error || exit 1
+fi
+
+good_python python3 || install 'Python 3.8 or later' python3 python || missing=1
+if [ "$purpose" = test ]; then
+  flask_python || install 'Flask, for the tests' python3-flask flask || missing=1
+fi
+
+if [ "$missing" = 1 ] && [ -n "${CI:-}" ]; then
+  say 'in CI nothing may be missing'
+  exit 1
+fi
+exit 0
