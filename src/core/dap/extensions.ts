@@ -1,0 +1,71 @@
+import { z } from 'zod';
+
+/** Our additions to DAP, all optional; docs/dap-extensions.md describes them. */
+export const EXTENSION_VERSION = 1;
+
+/** In the answer to initialize: the server knows the extensions. */
+export const amberCapabilitySchema = z.object({
+  version: z.number(),
+  agent: z.string().optional(),
+  runtime: z.string().optional(),
+  /** Knows the request `amberReload`. */
+  reload: z.boolean().optional(),
+  /** Knows the request `amberForeign`. */
+  foreign: z.boolean().optional(),
+});
+export type AmberCapability = z.infer<typeof amberCapabilitySchema>;
+
+/** In a Breakpoint: how the mark is carried out, and what has been counted there. */
+export const amberBreakpointSchema = z.object({
+  route: z.enum(['spliced', 'engine', 'emulated']).nullable().optional(),
+  note: z.string().nullable().optional(),
+  hits: z.number().optional(),
+  errors: z.number().optional(),
+  firstError: z.string().nullable().optional(),
+});
+export type AmberBreakpoint = z.infer<typeof amberBreakpointSchema>;
+
+/** The answer to the request `amberMarks`: the counts of every mark now. */
+export const amberMarksBodySchema = z.object({
+  marks: z.array(amberBreakpointSchema.extend({ id: z.number() })),
+});
+
+const valueSchema = z.union([z.string(), z.int(), z.tuple([z.string(), z.string()])]);
+export type HitValue = z.infer<typeof valueSchema>;
+/** The mark, microseconds since the agent began to count, and the thread. */
+const hitHead = [z.number(), z.number(), z.number()] as const;
+
+/**
+ * The event `amberHits`: hits in the order in which they came, the first with the number `first`, each after it
+ * with the next. A hit is a row, since it must cost no more than the write to a pipe that it replaces: after its
+ * head come the values in the order of the mark's expressions, each as its text and type, or as a string or an
+ * integer by itself whose types `types` has; or one object with the error for which there are none.
+ * `dropped`: by mark how many were left out.
+ */
+export const amberHitsSchema = z.object({
+  first: z.int().optional().default(1),
+  types: z
+    .object({ text: z.string(), whole: z.string() })
+    .optional()
+    .default({ text: 'string', whole: 'number' }),
+  hits: z.array(
+    z.union([z.tuple([...hitHead, z.object({ error: z.string() })]), z.tuple([...hitHead], valueSchema)]),
+  ),
+  dropped: z.record(z.string(), z.number()).optional().default({}),
+});
+export type AmberHits = z.infer<typeof amberHitsSchema>;
+
+/** A value of a hit as its text and type. */
+export function hitValue(value: HitValue, types: AmberHits['types']) {
+  if (typeof value === 'object') {
+    return { value: value[0], type: value[1] };
+  }
+  return { value: String(value), type: typeof value === 'string' ? types.text : types.whole };
+}
+
+/** In a SourceBreakpoint or FunctionBreakpoint: what plain DAP has no words for. */
+export interface AmberMarkRequest {
+  kind: 'break' | 'log' | 'count';
+  values: string[];
+  limits?: { perSecond?: number; inAll?: number; bytes?: number };
+}

@@ -1,0 +1,429 @@
+import { EventEmitter } from 'node:events';
+import type { AmberHits, AmberMarkRequest, HitValue } from '../dap/extensions.js';
+import { amberBreakpointSchema, amberMarksBodySchema, hitValue } from '../dap/extensions.js';
+import {
+  type Breakpoint,
+  setBreakpointsBodySchema,
+  setExceptionBreakpointsBodySchema,
+} from '../dap/messages.js';
+import { AmberError } from '../errors.js';
+import type { Session } from '../session/session.js';
+import type { Stop } from '../session/stop.js';
+import { Emulation, needsEmulation } from './emulation.js';
+import { formatRule, type Place } from './grammar.js';
+import type { Mark, MarkStatus, MarkStore } from './store.js';
+import { expressionsOf, fillTemplate, toLogMessage } from './template.js';
+
+/** A place to stop at once, in addition to the marks (`until`). */
+export interface PassingStop {
+  path: string;
+  line: number;
+}
+
+/** A hit of a logpoint. */
+export interface Hit {
+  mark: Mark;
+  seq: number;
+  /** Microseconds since the target began to count. */
+  time: number;
+  thread: number | undefined;
+  values: { expression: string; value: string; type: string }[];
+  /** The text with its values, or the error of the one that failed. */
+  text: string;
+  error: string | undefined;
+}
+
+interface SyncEvents {
+  /** Hits as they come; by mark how many the target's limits left out. */
+  hits: [Hit[], Map<Mark, number>];
+}
+
+/** How to tell which target marks are for. */
+export interface MarkFilter {
+  /** Whether a mark concerns this target at all. */
+  concerns(mark: Mark): boolean;
+}
+
+const WAITING: MarkStatus = {
+  state: 'waiting',
+  route: null,
+  note: null,
+  hits: 0,
+  errors: 0,
+  firstError: null,
+};
+const EMULATED = 'the target stops at each pass while amber looks: some ms';
+
+/**
+ * Keeps one target's breakpoints in line with the store, and knows what the target says of each mark.
+ * DAP replaces all breakpoints of a file at once, so a file is sent whole whenever one of its marks changes.
+ */
+export class MarkSync extends EventEmitter<SyncEvents> {
+  readonly #statuses = new Map<number, MarkStatus>();
+  /** The server's id of a breakpoint to the marks that it is for: servers may make one of several on a line. */
+  readonly #byId = new Map<number, Set<Mark>>();
+  /** What was told of breakpoints before the answer that says which marks they are. */
+  readonly #early = new Map<number, Breakpoint>();
+  readonly #sentFiles = new Set<string>();
+  readonly #emulation = new Emulation();
+  #sentFunctions = false;
+  #sentErrors = false;
+  #passing: PassingStop | undefined;
+  #passingId: number | undefined;
+  #seq = 0;
+  #sending: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly session: Session,
+    private readonly store: MarkStore,
+    private readonly filter: MarkFilter = { concerns: () => true },
+  ) {
+    super();
+    session.on('breakpoint', (breakpoint) => this.#learn(breakpoint));
+    // Hits may come together with the answer that says which breakpoint is which mark.
+    session.on('hits', (body) => void this.#sending.then(() => this.#onHits(body)));
+  }
+
+  /** What this target says of a mark; undefined when it is not for this target. */
+  status(mark: Mark): MarkStatus {
+    const status = mark.held
+      ? { ...WAITING, note: mark.held }
+      : (this.#statuses.get(mark.number) ?? { ...WAITING });
+    return this.#isEmulated(mark) ? { ...status, ...this.#emulation.countsOf(mark) } : status;
+  }
+
+  concerns(mark: Mark): boolean {
+    return this.filter.concerns(mark);
+  }
+
+  /** The marks a stop was for. */
+  marksOf(hitBreakpointIds: number[]): Mark[] {
+    const marks = new Set(hitBreakpointIds.flatMap((id) => [...(this.#byId.get(id) ?? [])]));
+    return this.store.all.filter((mark) => mark.on && marks.has(mark));
+  }
+
+  /**
+   * The marks for which a thread is to stay paused, after those that the server cannot do by itself have been
+   * looked at; undefined when it is to go on. Servers need not say which breakpoints a stop was for: then
+   * those are meant that stand where it stopped.
+   */
+  async judge(stop: Stop): Promise<Mark[] | undefined> {
+    // A stop may come together with the answer that says which breakpoint is which mark.
+    await this.#sending;
+    const ids = stop.event.hitBreakpointIds;
+    const marks = ids ? this.marksOf(ids) : await this.#marksAt(stop);
+    const emulated = marks.filter((mark) => this.#isEmulated(mark));
+    const stopping = marks.filter((mark) => !emulated.includes(mark));
+    for (const mark of emulated) {
+      const verdict = await this.#emulation.judge(mark, stop);
+      if (verdict.stops) {
+        stopping.push(mark);
+      }
+      if (mark.kind === 'log' && (verdict.values !== undefined || verdict.error !== undefined)) {
+        this.#seq += 1;
+        const told = { mark, seq: this.#seq, time: 0, thread: stop.threadId };
+        this.emit(
+          'hits',
+          [hitOf({ ...told, values: verdict.values ?? [], error: verdict.error })],
+          new Map(),
+        );
+      }
+    }
+    return emulated.length > 0 && stopping.length === 0 && !this.isPassing(ids ?? []) ? undefined : stopping;
+  }
+
+  async #marksAt(stop: Stop): Promise<Mark[]> {
+    if (!stop.event.reason.includes('breakpoint')) {
+      return [];
+    }
+    const [frame] = await stop.frames();
+    return this.store.all.filter((mark) => {
+      const status = this.#statuses.get(mark.number);
+      const path = status?.file ?? mark.path;
+      const line = status?.line ?? lineOf(mark);
+      return mark.on && line === frame?.line && path !== undefined && path === frame?.source?.path;
+    });
+  }
+
+  /** Whether a stop was for the passing stop. */
+  isPassing(hitBreakpointIds: number[]): boolean {
+    return this.#passingId !== undefined && hitBreakpointIds.includes(this.#passingId);
+  }
+
+  /** Sends everything that is on. `only`: just what concerns this mark. */
+  send(only?: Mark): Promise<void> {
+    const sent = this.#send(only);
+    this.#sending = sent.catch(() => undefined);
+    return sent;
+  }
+
+  async #send(only?: Mark): Promise<void> {
+    if (this.session.state !== 'live' && this.session.state !== 'configuring') {
+      return;
+    }
+    if (only !== undefined && !this.concerns(only)) {
+      return;
+    }
+    const kind = only?.spec.place.kind;
+    if (kind === undefined || kind === 'line') {
+      const paths = only?.path ? [only.path] : this.#allPaths();
+      for (const path of paths) {
+        await this.#sendFile(path);
+      }
+    }
+    if (kind === undefined || kind === 'function') {
+      await this.#sendFunctions();
+    }
+    if (kind === undefined || kind === 'error' || kind === 'warning') {
+      await this.#sendErrors();
+    }
+    for (const mark of this.store.all) {
+      if (mark.spec.place.kind === 'request') {
+        this.#refuse([mark], 'this version does not stop at requests yet');
+      }
+    }
+  }
+
+  /** Sets or (undefined) takes away the passing stop. */
+  async setPassing(passing: PassingStop | undefined): Promise<void> {
+    const paths = [this.#passing?.path, passing?.path].filter((path) => path !== undefined);
+    this.#passing = passing;
+    this.#passingId = undefined;
+    for (const path of new Set(paths)) {
+      await this.#sendFile(path);
+    }
+  }
+
+  /** Asks the target for the counts of every mark (our own servers only). */
+  async refresh(): Promise<void> {
+    if (!this.session.isAmber || this.session.state !== 'live') {
+      return;
+    }
+    const body = await this.session.client.request('amberMarks', {}, amberMarksBodySchema);
+    for (const { id, hits, errors, firstError } of body.marks) {
+      for (const mark of this.#byId.get(id) ?? []) {
+        const status = this.#statuses.get(mark.number);
+        if (status === undefined) {
+          continue;
+        }
+        status.hits = hits ?? 0;
+        status.errors = errors ?? 0;
+        status.firstError = firstError ?? null;
+      }
+    }
+  }
+
+  get #marks(): Mark[] {
+    return this.store.all.filter((mark) => mark.on && mark.held === undefined && this.concerns(mark));
+  }
+
+  #allPaths(): Set<string> {
+    const paths = this.#marks.map((mark) => mark.path).filter((path) => path !== undefined);
+    return new Set([...this.#sentFiles, ...paths, ...(this.#passing ? [this.#passing.path] : [])]);
+  }
+
+  async #sendFile(path: string): Promise<void> {
+    const marks = this.#marks.filter((mark) => mark.path === path);
+    const passing = this.#passing?.path === path ? [{ line: this.#passing.line }] : [];
+    const breakpoints = [
+      ...marks.map((mark) => ({ line: lineOf(mark), ...this.#clausesOf(mark) })),
+      ...passing,
+    ];
+    if (breakpoints.length === 0 && !this.#sentFiles.has(path)) {
+      return;
+    }
+    this.#sentFiles.add(path);
+    const args = { source: { path: this.session.paths.remote(path) }, breakpoints };
+    const body = await this.session.client.request('setBreakpoints', args, setBreakpointsBodySchema);
+    this.#assign(marks, body.breakpoints);
+    this.#passingId = passing.length > 0 ? body.breakpoints.at(-1)?.id : this.#passingId;
+  }
+
+  async #sendFunctions(): Promise<void> {
+    const marks = this.#onOfKind('function');
+    if (marks.length === 0 && !this.#sentFunctions) {
+      return;
+    }
+    if (!this.session.capabilities.supportsFunctionBreakpoints) {
+      this.#refuse(marks, 'this target cannot find functions by name');
+      return;
+    }
+    this.#sentFunctions = true;
+    const breakpoints = marks.map((mark) => ({
+      name: mark.spec.place.kind === 'function' ? mark.spec.place.name : '',
+      ...this.#clausesOf(mark),
+    }));
+    const args = { breakpoints };
+    const body = await this.session.client.request('setFunctionBreakpoints', args, setBreakpointsBodySchema);
+    this.#assign(marks, body.breakpoints);
+  }
+
+  async #sendErrors(): Promise<void> {
+    const marks = [...this.#onOfKind('error'), ...this.#onOfKind('warning')];
+    if (marks.length === 0 && !this.#sentErrors) {
+      return;
+    }
+    const known = this.session.capabilities.exceptionBreakpointFilters ?? [];
+    this.#sentErrors = true;
+    const possible: Mark[] = [];
+    const filterOptions: { filterId: string; condition?: string }[] = [];
+    for (const mark of marks) {
+      const place = mark.spec.place;
+      if (place.kind !== 'error' && place.kind !== 'warning') {
+        continue;
+      }
+      const filterId = filterOf(place);
+      if (!known.some(({ filter }) => filter === filterId)) {
+        this.#refuse([mark], REFUSED_FILTERS[filterId]);
+        continue;
+      }
+      possible.push(mark);
+      filterOptions.push({
+        filterId,
+        ...(place.types.length > 0 ? { condition: place.types.join(',') } : {}),
+      });
+    }
+    const isPlain = !this.session.capabilities.supportsExceptionFilterOptions;
+    const args = isPlain
+      ? { filters: filterOptions.map(({ filterId }) => filterId) }
+      : { filters: [], filterOptions };
+    const schema = setExceptionBreakpointsBodySchema;
+    const body = await this.session.client.request('setExceptionBreakpoints', args, schema);
+    this.#assign(possible, body?.breakpoints ?? possible.map(() => ({ verified: true })));
+  }
+
+  #onOfKind(kind: Place['kind']): Mark[] {
+    return this.#marks.filter((mark) => mark.spec.place.kind === kind);
+  }
+
+  #isEmulated(mark: Mark): boolean {
+    return needsEmulation(mark, this.session.capabilities, this.session.isAmber);
+  }
+
+  /** What a breakpoint says besides its place: all of the mark, or nothing where we look at each pass ourselves. */
+  #clausesOf(mark: Mark): object {
+    if (this.#isEmulated(mark)) {
+      return {};
+    }
+    const { condition, hits, template } = mark.spec;
+    const amber: AmberMarkRequest | undefined =
+      mark.kind === 'break' || !this.session.isAmber
+        ? undefined
+        : {
+            kind: mark.kind,
+            values: template ? expressionsOf(template) : [],
+            ...(this.store.limits ? { limits: this.store.limits } : {}),
+          };
+    return {
+      ...(condition ? { condition } : {}),
+      ...(hits ? { hitCondition: formatRule(hits) } : {}),
+      ...(template ? { logMessage: toLogMessage(template) } : {}),
+      ...(amber ? { amber } : {}),
+    };
+  }
+
+  #refuse(marks: Mark[], note: string): void {
+    for (const mark of marks) {
+      this.#statuses.set(mark.number, { ...WAITING, note });
+    }
+  }
+
+  #assign(marks: Mark[], breakpoints: Breakpoint[]): void {
+    marks.forEach((mark, index) => {
+      const breakpoint = breakpoints[index];
+      if (breakpoint === undefined) {
+        throw new AmberError('AL_PROTOCOL', 'the server answered for fewer breakpoints than it was sent');
+      }
+      if (breakpoint.id !== undefined) {
+        this.#byId.set(breakpoint.id, (this.#byId.get(breakpoint.id) ?? new Set()).add(mark));
+      }
+      const newer = this.#early.get(breakpoint.id ?? -1);
+      this.#settle(mark, newer ?? breakpoint);
+    });
+    this.#early.clear();
+  }
+
+  #learn(breakpoint: Breakpoint): void {
+    if (breakpoint.id !== undefined && !this.#byId.has(breakpoint.id)) {
+      this.#early.set(breakpoint.id, breakpoint);
+    }
+    for (const mark of this.#byId.get(breakpoint.id ?? -1) ?? []) {
+      this.#settle(mark, breakpoint);
+    }
+  }
+
+  #settle(mark: Mark, breakpoint: Breakpoint): void {
+    const status = toStatus(breakpoint);
+    status.file = status.file && this.session.paths.local(status.file);
+    const isEmulated = status.state === 'on' && this.#isEmulated(mark);
+    this.#statuses.set(mark.number, isEmulated ? { ...status, route: 'emulated', note: EMULATED } : status);
+  }
+
+  #onHits({ first, types, hits, dropped }: AmberHits): void {
+    const byId = (id: number) => [...(this.#byId.get(id) ?? [])][0];
+    const told = hits.flatMap(([id, time, thread, ...rest], index) => {
+      const mark = byId(id);
+      if (mark === undefined) {
+        return [];
+      }
+      const hit = { mark, seq: first + index, time, thread };
+      const [error] = rest;
+      if (typeof error === 'object' && 'error' in error) {
+        return [hitOf({ ...hit, values: [], error: error.error })];
+      }
+      const expressions = mark.spec.template ? expressionsOf(mark.spec.template) : [];
+      const values = (rest as HitValue[]).map((value, at) => ({
+        expression: expressions[at] ?? '',
+        ...hitValue(value, types),
+      }));
+      return [hitOf({ ...hit, values, error: undefined })];
+    });
+    const left = new Map<Mark, number>();
+    for (const [id, count] of Object.entries(dropped)) {
+      const mark = byId(Number(id));
+      if (mark !== undefined) {
+        left.set(mark, count);
+      }
+    }
+    this.emit('hits', told, left);
+  }
+}
+
+function hitOf(hit: Omit<Hit, 'text'>): Hit {
+  const { template } = hit.mark.spec;
+  const values = hit.values.map(({ value }) => value);
+  return { ...hit, text: hit.error ?? (template ? fillTemplate(template, values) : values.join(' ')) };
+}
+
+const REFUSED_FILTERS = {
+  raised: 'this target does not stop for errors that are raised',
+  uncaught: 'this target does not stop for errors that are uncaught',
+  warning: 'this target knows no warnings',
+};
+
+/** The exception filter of our servers that a place stands for. */
+function filterOf(place: Extract<Place, { kind: 'error' | 'warning' }>): keyof typeof REFUSED_FILTERS {
+  if (place.kind === 'warning') {
+    return 'warning';
+  }
+  return place.uncaught ? 'uncaught' : 'raised';
+}
+
+function lineOf(mark: Mark): number {
+  return mark.spec.place.kind === 'line' ? mark.spec.place.line : 0;
+}
+
+function toStatus(breakpoint: Breakpoint): MarkStatus {
+  const amber = amberBreakpointSchema.safeParse(breakpoint.amber ?? {});
+  const ours = amber.success ? amber.data : {};
+  return {
+    state: breakpoint.verified ? 'on' : 'waiting',
+    ...(breakpoint.source?.path ? { file: breakpoint.source.path } : {}),
+    ...(breakpoint.line ? { line: breakpoint.line } : {}),
+    route: breakpoint.verified ? (ours.route ?? 'engine') : null,
+    note: breakpoint.message ?? null,
+    hits: ours.hits ?? 0,
+    errors: ours.errors ?? 0,
+    firstError: ours.firstError ?? null,
+  };
+}

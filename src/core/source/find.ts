@@ -1,0 +1,118 @@
+import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
+import { basename, isAbsolute, join, relative, resolve } from 'node:path';
+import { AmberError } from '../errors.js';
+
+/** Folders that hold no code of the project's own, or far too much of other people's. */
+const SKIPPED = new Set([
+  'node_modules',
+  '.git',
+  '.amber',
+  '__pycache__',
+  'vendor',
+  '.venv',
+  'venv',
+  'dist',
+  '.tox',
+]);
+const MAX_FILES = 20_000;
+/** How unlike a name may be and still be offered, as a share of its length. */
+const NEAR = 0.4;
+
+export interface SearchFolders {
+  /** Where the user is. */
+  current: string;
+  /** Where the target was started. */
+  target?: string;
+  /** The project's folder; searched whole. */
+  project: string;
+}
+
+/**
+ * The absolute path of a file that the user names: as it is from here, from the target's folder, or by the
+ * longest common tail with one file of the project.
+ * @throws AmberError `AL_NO_FILE` with the nearest path, or `AL_PLACE` when several files fit
+ */
+export function findFile(name: string, folders: SearchFolders): string {
+  const starts = isAbsolute(name) ? ['/'] : [folders.current, folders.target ?? folders.current];
+  for (const start of starts) {
+    const path = resolve(start, name);
+    if (existsSync(path) && statSync(path).isFile()) {
+      return realpathSync(path);
+    }
+  }
+  const files = listFiles(folders.project);
+  const tail = `/${name.replace(/^(\.{0,2}\/)+/, '')}`;
+  const fitting = files.filter((file) => `/${file}`.endsWith(tail));
+  const [only, second] = fitting;
+  if (only !== undefined && second === undefined) {
+    return realpathSync(join(folders.project, only));
+  }
+  if (only !== undefined) {
+    const list = fitting.slice(0, 5).map((file) => `  ${file}`);
+    throw new AmberError(
+      'AL_PLACE',
+      `several files are called ${name}:\n${list.join('\n')}`,
+      'give more of the path',
+    );
+  }
+  const near = nearest(name, files);
+  const from = relative(folders.current, join(folders.project, near ?? ''));
+  throw new AmberError(
+    'AL_NO_FILE',
+    `there is no file ${name}`,
+    near === undefined ? '' : `did you mean ${from}?`,
+  );
+}
+
+/** Paths of the files below a folder, relative to it; of a very large tree the first 20,000. */
+export function listFiles(folder: string): string[] {
+  const files: string[] = [];
+  const waiting = [''];
+  while (waiting.length > 0 && files.length < MAX_FILES) {
+    const at = waiting.shift() ?? '';
+    for (const entry of entriesOf(join(folder, at))) {
+      if (entry.isDirectory() && !SKIPPED.has(entry.name)) {
+        waiting.push(join(at, entry.name));
+      } else if (entry.isFile()) {
+        files.push(join(at, entry.name));
+      }
+    }
+  }
+  return files;
+}
+
+function entriesOf(folder: string) {
+  try {
+    return readdirSync(folder, { withFileTypes: true });
+  } catch {
+    return [];
+  }
+}
+
+function nearest(name: string, files: string[]): string | undefined {
+  const wanted = basename(name).toLowerCase();
+  let best: string | undefined;
+  let distance = Math.max(2, Math.ceil(wanted.length * NEAR));
+  for (const file of files) {
+    const here = editDistance(wanted, basename(file).toLowerCase());
+    if (here < distance) {
+      best = file;
+      distance = here;
+    }
+  }
+  return best;
+}
+
+/** Insertions, deletions and replacements between two words (Levenshtein). */
+export function editDistance(one: string, other: string): number {
+  let row = Array.from({ length: other.length + 1 }, (_, index) => index);
+  for (let i = 1; i <= one.length; i += 1) {
+    const next = [i];
+    for (let j = 1; j <= other.length; j += 1) {
+      const replaced = (row[j - 1] ?? 0) + (one[i - 1] === other[j - 1] ? 0 : 1);
+      next.push(Math.min(replaced, (row[j] ?? 0) + 1, (next[j - 1] ?? 0) + 1));
+    }
+    row = next;
+  }
+  return row[other.length] ?? 0;
+}

@@ -1,0 +1,90 @@
+import { AmberError } from '../errors.js';
+import type { Stop, Value } from '../session/stop.js';
+
+/** An expression that is computed at every stop and in every frame that is selected. */
+export interface Watch {
+  number: number;
+  expression: string;
+}
+
+/** What a watch gives here; `error` where it cannot be computed. */
+export interface WatchResult extends Watch {
+  value: Value | undefined;
+  error: string | undefined;
+  /** The text it gave at the stop before, where that was another one. */
+  was: string | undefined;
+}
+
+/** Milliseconds that one watch may take: a watch must never hold up a stop card. */
+const WATCH_TIMEOUT = 2_000;
+
+/** The watches of a session, with what each gave last. */
+export class Watches {
+  readonly #watches = new Map<number, Watch>();
+  readonly #last = new Map<number, string>();
+  #next = 1;
+
+  get all(): Watch[] {
+    return [...this.#watches.values()];
+  }
+
+  add(expression: string): Watch {
+    const watch = { number: this.#next, expression };
+    this.#watches.set(watch.number, watch);
+    this.#next += 1;
+    return watch;
+  }
+
+  /** @throws AmberError `AL_USAGE` when there is no such watch */
+  remove(number: number): Watch {
+    const watch = this.#watches.get(number);
+    if (watch === undefined) {
+      const numbers = [...this.#watches.keys()].join(', ');
+      throw new AmberError(
+        'AL_USAGE',
+        `there is no watch ${number}`,
+        numbers ? `there are ${numbers}` : 'there are none',
+      );
+    }
+    this.#watches.delete(number);
+    this.#last.delete(number);
+    return watch;
+  }
+
+  /**
+   * Computes every watch in a frame, one after the other (an expression may change what the next one reads).
+   * @param remember whether this is a stop, which the next one is compared with; a change of frame is not
+   */
+  async compute(stop: Stop, frameId: number | undefined, remember: boolean): Promise<WatchResult[]> {
+    const results: WatchResult[] = [];
+    for (const watch of this.all) {
+      const result = await computeOne(watch, stop, frameId);
+      const text = result.value?.text;
+      const last = this.#last.get(watch.number);
+      results.push({
+        ...result,
+        was: text !== undefined && last !== undefined && last !== text ? last : undefined,
+      });
+      if (remember && text !== undefined) {
+        this.#last.set(watch.number, text);
+      }
+    }
+    return results;
+  }
+}
+
+async function computeOne(
+  watch: Watch,
+  stop: Stop,
+  frameId: number | undefined,
+): Promise<Omit<WatchResult, 'was'>> {
+  try {
+    const value = await stop.evaluate(watch.expression, frameId, 'watch', { timeout: WATCH_TIMEOUT });
+    return { ...watch, value, error: undefined };
+  } catch (error) {
+    if (stop.over) {
+      throw error;
+    }
+    return { ...watch, value: undefined, error: error instanceof Error ? error.message : String(error) };
+  }
+}
