@@ -1,0 +1,87 @@
+import { connect, type Socket } from 'node:net';
+import { AmberError } from '../core/errors.js';
+import type { Description } from './description.js';
+import { catchesSignal, processFacts } from './linux.js';
+
+/** Milliseconds a process may take to open its endpoint: its main thread may be in a long C call. */
+const WAKE_TIMEOUT = 6_000;
+const RETRY_INTERVAL = 25;
+/** The signal is sent again now and then: it is lost when it comes just as a serving thread ends. */
+const SIGNAL_INTERVAL = 300;
+
+/**
+ * Wakes an agent and connects to it.
+ * @throws AmberError `AL_TARGET_GONE`, `AL_OTHER_USER`, `AL_NO_AGENT` or `AL_ASLEEP`
+ */
+export async function connectTo(description: Description): Promise<Socket> {
+  const deadline = Date.now() + WAKE_TIMEOUT;
+  let nextSignal = 0;
+  for (;;) {
+    const socket = await tryConnect({ path: description.socket });
+    if (socket !== undefined) {
+      return socket;
+    }
+    if (processFacts(description.pid) === undefined) {
+      throw new AmberError(
+        'AL_TARGET_GONE',
+        `process ${description.pid} has ended`,
+        '`amber targets` lists what runs',
+      );
+    }
+    if (Date.now() >= nextSignal) {
+      wake(description);
+      nextSignal = Date.now() + SIGNAL_INTERVAL;
+    }
+    if (Date.now() > deadline) {
+      throw new AmberError(
+        'AL_ASLEEP',
+        `process ${description.pid} did not answer within ${WAKE_TIMEOUT / 1000} s: its main thread is busy outside Python code, or stopped`,
+        'try again; for a program whose main thread never runs Python code, start it with AMBER_LISTEN',
+      );
+    }
+    await new Promise((done) => setTimeout(done, RETRY_INTERVAL));
+  }
+}
+
+/** Connects to an agent that listens on TCP (AMBER_LISTEN). @throws AmberError `AL_NO_TARGET` */
+export async function connectTcp(host: string, port: number): Promise<Socket> {
+  const socket = await tryConnect({ host, port });
+  if (socket === undefined) {
+    throw new AmberError(
+      'AL_NO_TARGET',
+      `nothing listens on ${host}:${port}`,
+      'is AMBER_LISTEN set where it runs?',
+    );
+  }
+  return socket;
+}
+
+function wake(description: Description): void {
+  // Without a handler the signal would end the process.
+  if (!catchesSignal(description.pid, description.signal)) {
+    throw new AmberError(
+      'AL_NO_AGENT',
+      `process ${description.pid} has lost its agent (it replaced its signal handlers or ran exec)`,
+      'start it again with amber run',
+    );
+  }
+  try {
+    process.kill(description.pid, description.signal);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EPERM') {
+      throw new AmberError(
+        'AL_OTHER_USER',
+        `process ${description.pid} belongs to another user`,
+        'run amber as that user',
+      );
+    }
+  }
+}
+
+function tryConnect(where: { path: string } | { host: string; port: number }): Promise<Socket | undefined> {
+  return new Promise((resolve) => {
+    const socket = connect(where);
+    socket.once('connect', () => resolve(socket));
+    socket.once('error', () => resolve(undefined));
+  });
+}

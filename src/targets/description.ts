@@ -1,0 +1,61 @@
+import { readdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { z } from 'zod';
+import { processFacts } from './linux.js';
+
+/** What an agent writes beside its endpoint; docs/endpoints.md describes it. */
+export const descriptionSchema = z.object({
+  version: z.literal(1),
+  runtime: z.enum(['python', 'ruby', 'php', 'javascript']),
+  runtimeVersion: z.string(),
+  pid: z.number().int().positive(),
+  /** Start time of the process in ticks since boot; 0 where the system does not tell. */
+  startTicks: z.number(),
+  /** The signal that wakes the agent; 0 when it cannot be woken by one. */
+  signal: z.number().int().min(0),
+  socket: z.string(),
+  agent: z.string(),
+  command: z.string(),
+  folder: z.string(),
+  client: z.object({ pid: z.number(), since: z.number() }).nullable(),
+});
+export type Description = z.infer<typeof descriptionSchema>;
+
+/** The description of one process; undefined when there is none that is readable and still true. */
+export function readDescription(folder: string, pid: number): Description | undefined {
+  try {
+    const parsed = descriptionSchema.safeParse(JSON.parse(readFileSync(join(folder, `${pid}.json`), 'utf8')));
+    return parsed.success && isTrue(parsed.data) ? parsed.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** All descriptions of processes that live; files of those that do not are removed. */
+export function readDescriptions(folder: string): Description[] {
+  const found: Description[] = [];
+  for (const name of readdirSync(folder)) {
+    const [, digits, kind] = /^(\d+)\.(json|inspector)$/.exec(name) ?? [];
+    const pid = Number(digits);
+    if (kind === 'inspector' && processFacts(pid) === undefined) {
+      rmSync(join(folder, name), { force: true });
+    }
+    if (kind !== 'json') {
+      continue;
+    }
+    const description = readDescription(folder, pid);
+    if (description !== undefined) {
+      found.push(description);
+    } else if (processFacts(pid) === undefined) {
+      rmSync(join(folder, name), { force: true });
+      rmSync(join(folder, `${pid}.sock`), { force: true });
+    }
+  }
+  return found;
+}
+
+/** A pid is used again after a while; the start time tells the process that wrote the file from a later one. */
+function isTrue(description: Description): boolean {
+  const facts = processFacts(description.pid);
+  return facts !== undefined && (description.startTicks === 0 || facts.startTicks === description.startTicks);
+}
