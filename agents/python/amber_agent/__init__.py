@@ -1,0 +1,17 @@
+"""The part of Amber Lantern that lives inside a Python process.
+
+A program that cannot be started through ``amber run`` makes itself attachable with one line::
+
+    import sys; sys.path.append("/path/to/agents/python"); import amber_agent; amber_agent.ready()
+
+Importing this package loads nothing else; ``ready`` loads the dormant part only.
+"""
+
+VERSION = "0.1.0"
+
+
+def ready():
+    """Make this process attachable. Calling it twice, or under ``amber run``, changes nothing."""
+    from . import dormant
+
+    dormant.ready()

@@ -1,0 +1,325 @@
+"""Bringing the marks of a file into the code that runs.
+
+Routes, the cheapest first:
+1. spliced: the functions of the file get code with the marks in it;
+2. line events on the old code, for frames that run it already and for code that is not the file's (3.12+);
+3. tracing of the threads that run the old code (3.9 to 3.11).
+What none of them reaches is told on the mark.
+"""
+
+from __future__ import annotations
+
+import os
+from types import CodeType
+
+from . import events
+from .constants import SwappedConstants
+from .live import Live, equal_codes, real_path
+from .source import Source, own_lines
+from .splice import compile_spliced, twins
+
+STALE = "the file on disk is not the code that is running"
+PAST = "this line has run already and nothing will run it again"
+UNLOADED = "the file is not loaded yet"
+
+
+class FileBinding:
+    """One file of the program: what is live of it, and the code that carries its marks."""
+
+    def __init__(self, session, path: str) -> None:
+        self._session = session
+        self.path = path
+        self._source: Source = None
+        self._stamp = None
+        # id(code) -> (path in the tree, code, ids of the marks in it): original and spliced code alike.
+        self._known: dict = {}
+        self._originals: dict = {}
+        self._constants = SwappedConstants()
+        self._spliced: dict = {}
+
+    def source(self) -> Source:
+        """The file as it is on disk. Raises OSError, SyntaxError or ValueError."""
+        status = os.stat(self.path)
+        stamp = (status.st_mtime_ns, status.st_size)
+        if self._source is None or stamp != self._stamp:
+            with open(self.path, "rb") as file:
+                self._source = Source(self.path, file.read())
+            self._stamp = stamp
+        return self._source
+
+    def apply(self, marks: list) -> tuple:
+        """Make the live code carry `marks`. Returns (lines to watch by events, frames to trace)."""
+        for mark in marks:
+            mark.bound, mark.route, mark.note, mark.reason = False, "", "", ""
+        live = Live(self.path)
+        try:
+            source = self.source()
+        except (OSError, SyntaxError, ValueError) as error:
+            for mark in marks:
+                mark.reason = "the source cannot be read: %s" % error
+            return {}, []
+        placed = self._place(marks, source)
+        if not live:
+            for mark in placed:
+                mark.reason = UNLOADED
+            self._restore(live)
+            return {}, []
+        self._recognise(live, source)
+        try:
+            self._splice(placed, source, live.functions)
+        except ValueError as error:
+            for mark in placed:
+                mark.note = str(error)
+        return self._reach_old_code(placed, source, live)
+
+    def code_for_import(self, code: CodeType, marks: list) -> CodeType:
+        """The module `code` that is about to be run for the first time, with `marks` in it."""
+        source = self.source()
+        if not equal_codes(code, source.plain):
+            return code
+        for mark in marks:
+            mark.bound, mark.route, mark.note, mark.reason = False, "", "", ""
+        placed = self._place(marks, source)
+        for key, one, _same in twins(code, code):
+            self._remember(key, one, ())
+        self._compile(placed, source, code.co_filename)
+        for mark in placed:
+            mark.bound, mark.route = True, "spliced"
+        return self._spliced.get((), code)
+
+    def restore(self) -> None:
+        """Every function has the code that it had."""
+        if self._known:
+            self._restore(Live(self.path))
+        self._spliced = {}
+
+    def _place(self, marks: list, source: Source) -> list:
+        placed = []
+        for mark in marks:
+            place = source.lines.place(mark.asked_line)
+            if place is None:
+                mark.reason = "there is no code at or after line %d" % mark.asked_line
+                continue
+            mark.line = place.line
+            mark.note = place.note
+            placed.append(mark)
+        return placed
+
+    def _remember(self, key: tuple, code: CodeType, marks: tuple) -> None:
+        self._known[id(code)] = (key, code, marks)
+        if not marks:
+            self._originals.setdefault(key, code)
+
+    def _recognise(self, live: Live, source: Source) -> None:
+        """Find for each live code object its place in the source's tree of code."""
+        by_name: dict = {}
+        for key, code in source.codes.items():
+            by_name.setdefault((code.co_name, code.co_firstlineno), []).append((key, code))
+        for code in live.codes():
+            if id(code) in self._known:
+                continue
+            for key, plain in by_name.get((code.co_name, code.co_firstlineno), ()):
+                if equal_codes(code, plain):
+                    for path, one, _same in twins(code, code, key):
+                        if id(one) not in self._known:
+                            self._remember(path, one, ())
+                    break
+
+    def _compile(self, placed: list, source: Source, filename: str) -> None:
+        spliced = compile_spliced(source.text, filename, source.plain, placed, self._session.probe)
+        ids = tuple(mark.id for mark in placed)
+        self._spliced = {}
+        for key, plain, code in twins(source.plain, spliced):
+            if plain != code:
+                self._spliced[key] = code
+                self._remember(key, code, ids)
+
+    def _splice(self, placed: list, source: Source, functions: list) -> None:
+        filename = functions[0].__code__.co_filename if functions else self.path
+        self._compile(placed, source, filename)
+        for function in functions:
+            known = self._known.get(id(function.__code__))
+            if known is None:
+                continue
+            wanted = self._spliced.get(known[0]) or self._originals.get(known[0])
+            if wanted is not None and wanted is not function.__code__:
+                function.__code__ = wanted
+
+    def _restore(self, live: Live) -> None:
+        self._constants.restore()
+        for function in live.functions:
+            known = self._known.get(id(function.__code__))
+            if known is not None and known[2]:
+                original = self._originals.get(known[0])
+                if original is not None:
+                    function.__code__ = original
+
+    def _reach_old_code(self, placed: list, source: Source, live: Live) -> tuple:
+        by_code: dict = {}
+        for mark in placed:
+            by_code.setdefault(source.code_at(mark.line), []).append(mark)
+        self._constants.restore()
+        watched: dict = {}
+        traced: list = []
+        spliced_live = {
+            self._known[id(function.__code__)][0]
+            for function in live.functions
+            if id(function.__code__) in self._known
+        }
+        frames = [(ident, frame) for ident, frame in live.running]
+        frames += [(None, frame) for frame in live.suspended]
+        for key, marks in by_code.items():
+            reached = any(key[: len(part)] == part for part in spliced_live)
+            for mark in marks:
+                if reached:
+                    mark.bound, mark.route = True, "spliced"
+            for ident, frame in frames:
+                known = self._known.get(id(frame.f_code))
+                if known is None or key[: len(known[0])] != known[0]:
+                    continue
+                left = [mark for mark in marks if mark.id not in known[2]]
+                for mark in marks:
+                    if mark not in left:
+                        mark.bound, mark.route = True, mark.route or "spliced"
+                if known[0] == key:
+                    self._reach_frame(ident, frame, left, source, watched, traced)
+                else:
+                    self._reach_inner(frame.f_code, known[0], key, left, source, watched)
+            for mark in marks:
+                if not mark.bound and not mark.reason:
+                    mark.reason = PAST
+        if any(id(code) not in self._known for code in live.codes()):
+            self._reach_stale(placed, live, watched)
+        return watched, traced
+
+    def _reach_frame(self, ident, frame, marks: list, source: Source, watched: dict, traced: list) -> None:
+        """Frames that run code without these marks."""
+        ahead = marks
+        if frame.f_code.co_name == "<module>":
+            # What a module has passed runs once more only inside a loop.
+            ahead = [mark for mark in marks if _may_run(frame, mark.line)]
+        if not ahead:
+            return
+        if events.available:
+            self._watch(watched, frame.f_code, ahead, source)
+        elif ident is not None:
+            traced.append((ident, frame, ahead))
+        else:
+            for mark in ahead:
+                mark.note = "a suspended %s goes on without it" % frame.f_code.co_name
+
+    def _reach_inner(self, outer: CodeType, at: tuple, key: tuple, marks: list, source: Source, watched) -> None:
+        """Functions that a running frame has still to define."""
+        code = outer
+        for depth in range(len(at), len(key)):
+            inner = [item for item in code.co_consts if isinstance(item, CodeType)]
+            parent, code = code, inner[key[depth]]
+            spliced = self._spliced.get(key[: depth + 1])
+            if not events.available and spliced is not None and depth == len(at):
+                if self._constants.swap(parent, code, spliced):
+                    for mark in marks:
+                        mark.bound, mark.route = True, mark.route or "spliced"
+                return
+        if events.available:
+            self._watch(watched, code, marks, source)
+
+    def _watch(self, watched: dict, code: CodeType, marks: list, source: Source) -> None:
+        lines = watched.setdefault(code, {})
+        for mark in marks:
+            ids, _loop = lines.setdefault(mark.line, ([], mark.line in source.lines.loops))
+            if mark.id not in ids:
+                ids.append(mark.id)
+            mark.bound, mark.route = True, mark.route or "engine"
+
+    def _reach_stale(self, placed: list, live: Live, watched: dict) -> None:
+        """Live code that the file on disk does not explain."""
+        for mark in placed:
+            if mark.bound:
+                continue
+            mark.reason = STALE
+            if not events.available:
+                continue
+            for code in live.codes():
+                if id(code) not in self._known and mark.line in own_lines(code):
+                    lines = watched.setdefault(code, {})
+                    lines.setdefault(mark.line, ([], False))[0].append(mark.id)
+                    mark.bound, mark.route, mark.note, mark.reason = True, "engine", STALE, ""
+
+
+def _may_run(frame, line: int) -> bool:
+    """Whether a module's frame has `line` still before it, or is inside a loop (or not traceable)."""
+    return line > frame.f_lineno or _in_loop(frame)
+
+
+def _in_loop(frame) -> bool:
+    import dis
+
+    for instruction in dis.get_instructions(frame.f_code):
+        if instruction.opname.startswith("JUMP_BACKWARD") or instruction.opname == "JUMP_ABSOLUTE":
+            if instruction.offset >= frame.f_lasti >= (instruction.argval or 0):
+                return True
+    return False
+
+
+class Binder:
+    """All files with marks."""
+
+    def __init__(self, session) -> None:
+        self._session = session
+        self._files: dict = {}
+        self._watched: dict = {}
+        self._traced: dict = {}
+
+    def file(self, path: str) -> FileBinding:
+        binding = self._files.get(path)
+        if binding is None:
+            binding = self._files[path] = FileBinding(self._session, path)
+        return binding
+
+    def apply(self, path: str, marks: list) -> None:
+        """Make the program carry exactly `marks` in the file `path`."""
+        watched, traced = self.file(path).apply(marks)
+        self._watched[path] = watched
+        self._traced[path] = traced
+        everything: dict = {}
+        for lines in self._watched.values():
+            everything.update(lines)
+        self._session.events.watch_lines(everything)
+        self._trace()
+
+    def on_import(self, code: CodeType) -> CodeType:
+        """Called with each module's code before it runs."""
+        path = real_path(code.co_filename)
+        marks = self._session.marks.of(path)
+        if not marks:
+            return code
+        code = self.file(path).code_for_import(code, marks)
+        for mark in marks:
+            self._session.mark_changed(mark)
+        return code
+
+    def restore(self) -> None:
+        self._session.events.watch_lines({})
+        self._session.tracing.keep_only(set())
+        for binding in self._files.values():
+            binding.restore()
+
+    def _trace(self) -> None:
+        tracing = self._session.tracing
+        wanted = [item for traced in self._traced.values() for item in traced]
+        tracing.keep_only({id(frame) for _ident, frame, _marks in wanted})
+        for ident, frame, marks in wanted:
+            lines: dict = {}
+            for mark in marks:
+                lines.setdefault(mark.line, []).append(mark.id)
+            reached = tracing.watch(ident, frame, lines)
+            for mark in marks:
+                if reached:
+                    mark.bound, mark.route = True, mark.route or "engine"
+                    mark.note = "the thread that runs %s now is traced, and slower, until it leaves it" % (
+                        frame.f_code.co_name
+                    )
+                elif mark.bound:
+                    mark.note = "1 running frame is still on the old code"
+                else:
+                    mark.reason = "takes effect when %s is entered again" % frame.f_code.co_name

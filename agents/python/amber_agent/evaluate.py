@@ -1,0 +1,210 @@
+"""Expressions and assignments in the scope of a frame.
+
+An expression becomes the body of a function whose parameters are the frame's variables that it names.
+`eval` with two dictionaries would hide locals from comprehensions and lambdas inside it.
+"""
+
+from __future__ import annotations
+
+import ast
+import copy
+import ctypes
+import sys
+from types import FunctionType
+
+from . import quiet
+
+_NAME = "<expression>"
+
+
+def evaluate(frame, text: str):
+    """The value of the expression `text` in `frame`. Raises what the expression raises."""
+    tree = quiet.parse(text.strip(), _NAME, "eval")
+    return _value(frame, tree.body)
+
+
+def run(frame, text: str):
+    """Run statements in `frame`; returns the value when the last one is an expression, else None."""
+    result = None
+    for statement in quiet.parse(text.strip(), _NAME).body:
+        result = None
+        if isinstance(statement, ast.Expr):
+            result = _value(frame, statement.value)
+        elif isinstance(statement, ast.Assign):
+            value = _value(frame, statement.value)
+            for target in statement.targets:
+                _store(frame, target, value)
+        elif isinstance(statement, ast.AugAssign):
+            # x += 1 as x = x + 1: an expression may not assign, and the target is evaluated anyway.
+            current = copy.copy(statement.target)
+            current.ctx = ast.Load()
+            whole = ast.BinOp(left=current, op=statement.op, right=statement.value)
+            _store(frame, statement.target, _value(frame, whole))
+        else:
+            _execute(frame, statement)
+    return result
+
+
+def assign(frame, target: str, text: str):
+    """Store the value of expression `text` in `target` (a name, attribute or item) and return it."""
+    statements = quiet.parse("%s = 0" % target.strip(), _NAME).body
+    if len(statements) != 1 or not isinstance(statements[0], ast.Assign):
+        raise SyntaxError("%r cannot be assigned to" % target)
+    value = evaluate(frame, text)
+    _store(frame, statements[0].targets[0], value)
+    return value
+
+
+def is_expression(text: str) -> bool:
+    """Whether `text` is an expression rather than a statement. Raises SyntaxError for neither."""
+    try:
+        quiet.parse(text.strip(), _NAME, "eval")
+        return True
+    except SyntaxError as not_expression:
+        try:
+            quiet.parse(text.strip(), _NAME)
+        except SyntaxError:
+            raise not_expression from None
+        return False
+
+
+def syntax_text(error: SyntaxError, text: str) -> str:
+    """What is wrong with an expression, and where."""
+    column = error.offset or 0
+    near = text.strip()[max(column - 1, 0) :][:20]
+    where = " at column %d, near %r" % (column, near) if column and near else ""
+    return "not an expression of Python: %s%s" % (error.msg, where)
+
+
+class Condition:
+    """An expression that is evaluated often, in frames of the same function."""
+
+    def __init__(self, text: str) -> None:
+        self._tree = quiet.parse(text.strip(), _NAME, "eval")
+        self._nested = any(isinstance(node, _OWN_SCOPE) for node in ast.walk(self._tree))
+        self._code = quiet.compile_code(self._tree, _NAME, "eval")
+
+    def holds(self, frame) -> bool:
+        """Whether it is true in `frame`. Raises what the expression raises."""
+        return bool(self.value(frame))
+
+    def value(self, frame):
+        """What it gives in `frame`. Raises what the expression raises."""
+        if self._nested:
+            return _value(frame, self._tree.body)
+        return eval(self._code, frame.f_globals, frame.f_locals)
+
+
+_OWN_SCOPE = (ast.Lambda, ast.ListComp, ast.SetComp, ast.DictComp, ast.GeneratorExp)
+
+
+def _value(frame, node: ast.expr):
+    _Mangler(frame).visit(node)
+    return _call(frame, node, [])
+
+
+def _call(frame, body: ast.expr, extra: list):
+    scope = frame.f_locals
+    used = {item.id for item in ast.walk(body) if isinstance(item, ast.Name)}
+    names = sorted(name for name in used if name in scope) if scope is not frame.f_globals else []
+    arguments = ast.arguments(
+        posonlyargs=[],
+        args=[ast.arg(arg=name) for name in names],
+        kwonlyargs=[],
+        kw_defaults=[],
+        defaults=[],
+    )
+    tree = ast.Expression(body=ast.Lambda(args=arguments, body=body))
+    ast.fix_missing_locations(tree)
+    function: FunctionType = eval(quiet.compile_code(tree, _NAME, "eval"), frame.f_globals)
+    try:
+        return function(*[scope[name] for name in names])
+    except NameError as error:
+        missing = getattr(error, "name", None) or str(error).split("'")[1:2]
+        missing = missing if isinstance(missing, str) else "".join(missing)
+        if missing in frame.f_code.co_varnames + frame.f_code.co_cellvars and missing in used:
+            raise NameError("'%s' is not assigned yet" % missing) from None
+        raise
+
+
+def _store(frame, target: ast.expr, value) -> None:
+    if isinstance(target, ast.Name):
+        _store_name(frame, target.id, value)
+        return
+    if isinstance(target, (ast.Tuple, ast.List)):
+        parts = list(value)
+        if len(parts) != len(target.elts):
+            raise ValueError("%d values for %d names" % (len(parts), len(target.elts)))
+        for part, item in zip(target.elts, parts):
+            _store(frame, part, item)
+        return
+    _Mangler(frame).visit(target)
+    if isinstance(target, ast.Attribute):
+        setattr(_value(frame, target.value), target.attr, value)
+    elif isinstance(target, ast.Subscript):
+        index = target.slice
+        # Before 3.9 the index is wrapped in a node of its own.
+        index = getattr(index, "value", index) if type(index).__name__ == "Index" else index
+        if isinstance(index, ast.Slice):
+            bounds = [_value(frame, part) if part else None for part in (index.lower, index.upper, index.step)]
+            _value(frame, target.value)[slice(*bounds)] = value
+        else:
+            _value(frame, target.value)[_value(frame, index)] = value
+    else:
+        raise SyntaxError("this cannot be assigned to")
+
+
+def _store_name(frame, name: str, value) -> None:
+    code = frame.f_code
+    scope = frame.f_locals
+    if scope is frame.f_globals:
+        scope[name] = value
+    elif name in code.co_varnames or name in code.co_cellvars or name in code.co_freevars:
+        scope[name] = value
+        _write_back(frame)
+    elif name in scope:
+        scope[name] = value
+    elif name in frame.f_globals:
+        frame.f_globals[name] = value
+    else:
+        raise NameError("there is no variable '%s' here to assign to" % name)
+
+
+def _execute(frame, statement: ast.stmt) -> None:
+    module = ast.Module(body=[statement], type_ignores=[])
+    scope = frame.f_locals
+    exec(quiet.compile_code(module, _NAME, "exec"), frame.f_globals, scope)
+    if scope is not frame.f_globals:
+        _write_back(frame)
+
+
+def _write_back(frame) -> None:
+    # From 3.13 on f_locals writes through (PEP 667).
+    if sys.version_info < (3, 13):
+        ctypes.pythonapi.PyFrame_LocalsToFast(ctypes.py_object(frame), ctypes.c_int(0))
+
+
+class _Mangler(ast.NodeTransformer):
+    """`self.__total` means `self._Order__total` inside a method of Order, as in the source."""
+
+    def __init__(self, frame) -> None:
+        self._class_name = _class_of(frame)
+
+    def visit_Attribute(self, node):
+        self.generic_visit(node)
+        if self._class_name and node.attr.startswith("__") and not node.attr.endswith("__"):
+            node.attr = "_%s%s" % (self._class_name, node.attr)
+        return node
+
+
+def _class_of(frame) -> str:
+    code = frame.f_code
+    if not code.co_argcount:
+        return ""
+    first = frame.f_locals.get(code.co_varnames[0])
+    for cls in (first if isinstance(first, type) else type(first)).__mro__:
+        for member in cls.__dict__.values():
+            function = getattr(member, "__func__", member)
+            if getattr(function, "__code__", None) is code:
+                return cls.__name__.lstrip("_")
+    return ""

@@ -1,0 +1,339 @@
+"""The DAP requests, one method each, named after the request.
+
+Those about a paused thread run in that thread (inspection.py); the rest run here, in the serving thread.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+
+from . import VERSION, entry
+from .inspection import Inspection
+from .lines import first_line
+from .live import functions_named, real_path
+from .pause import Action
+from .raised import Filter
+from .stack import Foreign, loaded_paths
+from .veil import set_veil
+from .wanted import Wanted, WantedFunction
+
+FILTERS = [
+    {
+        "filter": "raised",
+        "label": "Errors raised",
+        "description": "Any error that reaches the project's code, caught or not",
+        "supportsCondition": True,
+        "conditionDescription": "Names of error types, separated by commas",
+    },
+    {
+        "filter": "uncaught",
+        "label": "Errors not caught",
+        "description": "Errors that no code of the project catches (a prediction from the source)",
+        "supportsCondition": True,
+        "conditionDescription": "Names of error types, separated by commas",
+    },
+    {
+        "filter": "warning",
+        "label": "Warnings shown",
+        "description": "Warnings that the filters of the module warnings let through",
+        "supportsCondition": True,
+        "conditionDescription": "Names of warning types, separated by commas",
+    },
+]
+
+CAPABILITIES = {
+    "supportsConfigurationDoneRequest": True,
+    "supportsFunctionBreakpoints": True,
+    "supportsConditionalBreakpoints": True,
+    "supportsHitConditionalBreakpoints": True,
+    "supportsLogPoints": True,
+    "supportsEvaluateForHovers": True,
+    "exceptionBreakpointFilters": FILTERS,
+    "supportsExceptionFilterOptions": True,
+    "supportsExceptionInfoRequest": True,
+    "supportsSetVariable": True,
+    "supportsSetExpression": True,
+    "supportsCompletionsRequest": True,
+    "completionTriggerCharacters": ["."],
+    "supportsBreakpointLocationsRequest": True,
+    "supportsLoadedSourcesRequest": True,
+    "supportsCancelRequest": True,
+    "supportsDelayedStackTraceLoading": True,
+    "supportsClipboardContext": True,
+    "supportsSingleThreadExecutionRequests": True,
+    "supportSuspendDebuggee": False,
+    "supportTerminateDebuggee": False,
+}
+
+
+class RequestError(Exception):
+    """A request that cannot be done: a short code for programs and a sentence for people."""
+
+    def __init__(self, code: str, text: str) -> None:
+        super().__init__(text)
+        self.code = code
+
+
+class Requests:
+    """Dispatches by name; an error in one request never ends the session."""
+
+    def __init__(self, session, refuses) -> None:
+        self._session = session
+        self._refuses = refuses
+        self._admitted = False
+        self._inspection = Inspection(session)
+        # Function breakpoints: name -> (condition, hit rule); their marks live among the files' marks.
+        self._functions: list = []
+        self._asked: dict = {}
+        self._pending: dict = {}
+
+    def receive(self, message: dict) -> None:
+        if message.get("type") != "request":
+            return
+        command = message.get("command")
+        arguments = message.get("arguments") or {}
+        inspect = getattr(self._inspection, "%s" % command, None) if command in Inspection.REQUESTS else None
+        method = getattr(self, "do_%s" % command, None)
+        try:
+            if not self._admitted and command not in ("initialize", "attach", "disconnect"):
+                raise RequestError("notAttached", "attach first")
+            if inspect is not None:
+                self._ask(message, inspect, arguments)
+                return
+            if method is None:
+                raise RequestError("notSupported", "this agent does not know the request %r" % command)
+            answer = method(arguments)
+        except RequestError as error:
+            self._fail(message, error.code, str(error))
+            return
+        except Exception as error:
+            self._fail(message, "failed", "%s: %s" % (type(error).__name__, error))
+            return
+        self._respond(message, answer)
+        self._after(command)
+
+    def _respond(self, message: dict, body) -> None:
+        answer = {"type": "response", "request_seq": message.get("seq", 0), "success": True}
+        answer["command"] = message.get("command")
+        if body is not None:
+            answer["body"] = body
+        self._session.send(answer)
+
+    def _fail(self, message: dict, code: str, text: str) -> None:
+        self._session.send(
+            {
+                "type": "response",
+                "request_seq": message.get("seq", 0),
+                "success": False,
+                "command": message.get("command"),
+                "message": code,
+                "body": {"error": {"id": 1, "format": text}},
+            }
+        )
+
+    def _ask(self, message: dict, inspect, arguments: dict) -> None:
+        """Have a question answered by the paused thread it is about."""
+        stop = self._inspection.stop_of(arguments)
+        if stop is None:
+            raise RequestError("notStopped", "the thread runs, or has run on since")
+
+        def answer() -> None:
+            try:
+                body = inspect(stop, arguments)
+            except Exception as error:
+                code = getattr(error, "code", None)
+                text = str(error) if isinstance(code, str) else "%s: %s" % (type(error).__name__, error)
+                self._fail(message, code if isinstance(code, str) else "failed", text)
+            except BaseException as error:
+                self._fail(message, "cancelled", "cancelled")
+                if type(error).__name__ != "Cancelled":
+                    raise
+            else:
+                self._respond(message, body)
+
+        stop.ask(message.get("seq"), answer)
+
+    def _after(self, command: str) -> None:
+        if command == "attach":
+            self._session.event("initialized", {})
+        elif command == "configurationDone":
+            entry.client_is_ready(self._session)
+        elif command == "disconnect":
+            self._session.end()
+
+    # Life of the session.
+
+    def do_initialize(self, arguments: dict) -> dict:
+        self._session.amber_client = isinstance(arguments.get("amber"), dict)
+        capabilities = dict(CAPABILITIES)
+        if self._session.amber_client:
+            capabilities["amber"] = {
+                "version": 1,
+                "agent": VERSION,
+                "runtime": "python",
+                "foreign": True,
+            }
+        return capabilities
+
+    def do_attach(self, arguments: dict) -> None:
+        if self._refuses(arguments.get("token")):
+            raise RequestError("refused", "the token is missing or wrong")
+        self._admitted = True
+        self._session.stop_on_entry = bool(arguments.get("stopOnEntry"))
+        set_veil(arguments.get("veil"))
+        extra = arguments.get("foreign")
+        if isinstance(extra, list):
+            self._session.foreign = Foreign(str(item) for item in extra)
+        self._session.imports.install()
+
+    def do_configurationDone(self, _arguments: dict) -> None:
+        return None
+
+    def do_disconnect(self, _arguments: dict) -> None:
+        return None
+
+    def do_cancel(self, arguments: dict) -> None:
+        for stop in list(self._session.stops.values()):
+            stop.cancel(arguments.get("requestId"))
+
+    def do_amberHeartbeat(self, _arguments: dict) -> None:
+        return None
+
+    def do_amberForeign(self, arguments: dict) -> None:
+        self._session.foreign = Foreign(str(item) for item in arguments.get("globs") or ())
+
+    # Marks.
+
+    def do_setBreakpoints(self, arguments: dict) -> dict:
+        path = (arguments.get("source") or {}).get("path")
+        if not path:
+            raise RequestError("noPath", "a breakpoint needs the path of a file")
+        path = real_path(path)
+        wanted = [Wanted(item, item.get("line")) for item in arguments.get("breakpoints") or ()]
+        self._asked[path] = wanted
+        self._apply(path)
+        return {"breakpoints": [item.describe() for item in wanted]}
+
+    def do_setFunctionBreakpoints(self, arguments: dict) -> dict:
+        touched = {item.path for item in self._functions if item.path}
+        self._functions = [WantedFunction(item) for item in arguments.get("breakpoints") or ()]
+        for wanted in self._functions:
+            self._find_function(wanted)
+        touched.update(item.path for item in self._functions if item.path)
+        for path in touched:
+            self._apply(path)
+        return {"breakpoints": [item.describe() for item in self._functions]}
+
+    def _find_function(self, wanted: WantedFunction) -> None:
+        codes = functions_named(wanted.name, self._session.foreign.is_foreign)
+        if not codes:
+            wanted.trouble = "no function of this name is loaded yet"
+            return
+        code = codes[0]
+        wanted.path = real_path(code.co_filename)
+        lines = self._session.binder.file(wanted.path).source().lines
+        inside = [
+            statement
+            for statement in lines.statements
+            if first_line(statement.node) == code.co_firstlineno and statement.node.lineno
+        ]
+        place = lines.place(inside[0].node.lineno) if inside else None
+        wanted.line = place.line if place else code.co_firstlineno
+        if len(codes) > 1:
+            wanted.note = "the first of %d functions of this name" % len(codes)
+
+    def _apply(self, path: str) -> None:
+        """Bring the marks of one file in line with what is asked for; unchanged ones keep their counts."""
+        marks = self._session.marks
+        before = list(marks.of(path))
+        wanted_here = self._asked.get(path, []) + [item for item in self._functions if item.path == path]
+        kept = []
+        for wanted in wanted_here:
+            if wanted.trouble:
+                continue
+            same = [mark for mark in before if mark.same_as(path, wanted)]
+            if same:
+                wanted.mark = same[0]
+                before.remove(same[0])
+            else:
+                wanted.make(path)
+            if wanted.mark is not None:
+                kept.append(wanted.mark)
+        marks.replace(path, kept)
+        self._session.binder.apply(path, kept)
+
+    def do_breakpointLocations(self, arguments: dict) -> dict:
+        path = real_path((arguments.get("source") or {}).get("path") or "")
+        first = int(arguments.get("line", 1))
+        last = int(arguments.get("endLine", first))
+        try:
+            lines = self._session.binder.file(path).source().lines
+        except (OSError, SyntaxError, ValueError) as error:
+            raise RequestError("noSource", "the source cannot be read: %s" % error) from None
+        return {"breakpoints": [{"line": line} for line in lines.starts(first, last)]}
+
+    def do_setExceptionBreakpoints(self, arguments: dict) -> dict:
+        options = list(arguments.get("filterOptions") or ())
+        options += [{"filterId": name} for name in arguments.get("filters") or ()]
+        known = {item["filter"] for item in FILTERS}
+        filters = [
+            Filter(item["filterId"], item.get("condition")) for item in options if item.get("filterId") in known
+        ]
+        self._session.warned.set([filter_ for filter_ in filters if filter_.kind == "warning"])
+        note = self._session.raised.set([filter_ for filter_ in filters if filter_.kind != "warning"])
+        # What errors cost, warnings do not.
+        answers = [
+            {"verified": True, "message": note} if note and item.get("filterId") != "warning" else {"verified": True}
+            for item in options
+        ]
+        return {"breakpoints": answers}
+
+    def do_amberMarks(self, _arguments: dict) -> dict:
+        return {"marks": [dict(mark.counts(), id=mark.id, route=mark.route or None) for mark in self._session.marks.all()]}
+
+    # Threads.
+
+    def do_threads(self, _arguments: dict) -> dict:
+        return {"threads": self._session.threads.list(self._session.serving_ident)}
+
+    def do_pause(self, arguments: dict) -> None:
+        reason = self._session.pause(arguments.get("threadId", 0))
+        if reason:
+            raise RequestError("cannotPause", reason)
+
+    def do_continue(self, arguments: dict) -> dict:
+        self._go_on(arguments, Action("resume"))
+        return {"allThreadsContinued": False}
+
+    def do_next(self, arguments: dict) -> None:
+        self._go_on(arguments, Action("over"))
+
+    def do_stepIn(self, arguments: dict) -> None:
+        self._go_on(arguments, Action("into", bool(arguments.get("amberAnywhere"))))
+
+    def do_stepOut(self, arguments: dict) -> None:
+        self._go_on(arguments, Action("out"))
+
+    def _go_on(self, arguments: dict, action: Action) -> None:
+        ident = self._session.threads.ident_of(arguments.get("threadId", 0))
+        # Taken out here: a question that follows at once must not reach a stop that is over.
+        stop = self._session.stops.pop(ident, None)
+        if stop is None:
+            raise RequestError("notStopped", "the thread runs")
+        self._inspection.forget(stop)
+        stop.go_on(action)
+
+    # Sources.
+
+    def do_loadedSources(self, _arguments: dict) -> dict:
+        return {"sources": [{"name": os.path.basename(path), "path": path} for path in loaded_paths()]}
+
+    def do_source(self, arguments: dict) -> dict:
+        path = (arguments.get("source") or {}).get("path") or ""
+        import linecache
+
+        text = "".join(linecache.getlines(path, vars(sys.modules.get("__main__"))))
+        if not text:
+            raise RequestError("noSource", "there is no source to show for %r" % path)
+        return {"content": text, "mimeType": "text/x-python"}

@@ -1,0 +1,205 @@
+"""One client's session: its marks, its paused threads, and the life of both.
+
+Requests are answered in requests.py; this is what the hooks in the program's threads talk to.
+"""
+
+from __future__ import annotations
+
+import sys
+from _thread import allocate_lock, get_ident
+
+from .bind import Binder
+from .events import Events
+from .hits import Hits
+from .imports import ImportHook
+from .live import real_path
+from .marks import Marks, Probe
+from .pause import Action, Stop
+from .raised import Raised
+from .requests import Requests
+from .stack import Foreign, is_ours
+from .step import Stepper, is_suspending
+from .threads import Threads
+from .tracing import FrameTracing
+from .warned import Warned
+
+
+class Session:
+    """Lives from the client's connection to its end, by whichever way."""
+
+    is_ours = staticmethod(is_ours)
+    is_suspending = staticmethod(is_suspending)
+
+    def __init__(self, post, refuses) -> None:
+        self._post = post
+        self._lock = allocate_lock()
+        self._busy: set = set()
+        self._steppers: dict = {}
+        self._ended = False
+        self.serving_ident = get_ident()
+        self.over = False
+        self.stop_on_entry = False
+        self.amber_client = False
+        self.stops: dict = {}
+        self.foreign = Foreign()
+        self.threads = Threads()
+        self.hits = Hits(self)
+        self.marks = Marks(self)
+        self.probe = Probe(self.marks)
+        self.events = Events(self)
+        self.tracing = FrameTracing(self)
+        self.raised = Raised(self)
+        self.warned = Warned(self)
+        self.binder = Binder(self)
+        self.imports = ImportHook(self)
+        self._requests = Requests(self, refuses)
+        self._next_reference = 1
+
+    # For the serving thread.
+
+    def receive(self, message: dict) -> None:
+        """A message from the client."""
+        self._requests.receive(message)
+
+    def tick(self) -> None:
+        """Called at least once a second."""
+        for ident, stepper in list(self._steppers.items()):
+            if not stepper.active:
+                self._steppers.pop(ident, None)
+
+    @property
+    def silence_matters(self) -> bool:
+        """Whether a client that says nothing holds up the program."""
+        return self.amber_client and bool(self.stops)
+
+    def end(self) -> None:
+        """Take everything out and let every thread go on. Safe to call twice."""
+        with self._lock:
+            if self._ended:
+                return
+            self._ended = True
+        self.over = True
+        self.marks.clear()
+        self.probe.silence()
+        for undo in (self.imports.remove, self.binder.restore, lambda: self.raised.set([]), lambda: self.warned.set([]), self.events.close):
+            try:
+                undo()
+            except Exception as error:
+                self.trouble("taking the marks out failed", error)
+        for stepper in list(self._steppers.values()):
+            stepper.cancel()
+        for stop in list(self.stops.values()):
+            stop.go_on(Action("resume"))
+
+    def abandon(self) -> None:
+        """In a forked child: as end(), where the parent's other threads do not exist."""
+        self._lock = allocate_lock()
+        self._post = lambda message: None
+        self.stops.clear()
+        self._steppers.clear()
+        self.end()
+
+    def send(self, message: dict) -> None:
+        self._post(message)
+
+    def event(self, name: str, body: dict) -> None:
+        self._post({"type": "event", "event": name, "body": body})
+
+    def new_reference(self) -> int:
+        """A number for a frame or a variable; none is given twice in a session."""
+        with self._lock:
+            self._next_reference += 1
+            return self._next_reference
+
+    # For the hooks, in the program's threads.
+
+    def is_busy(self, ident: int) -> bool:
+        """Whether the thread runs something of ours, where no mark may stop it."""
+        return ident in self._busy or ident == self.serving_ident
+
+    def set_busy(self, ident: int, busy: bool) -> None:
+        if busy:
+            self._busy.add(ident)
+        else:
+            self._busy.discard(ident)
+
+    def trouble(self, what: str, error: BaseException) -> None:
+        """Something of ours failed; the client is told, the program is not."""
+        text = "amber agent: %s (%s: %s)\n" % (what, type(error).__name__, error)
+        self.event("output", {"category": "important", "output": text})
+
+    def event_failed(self, error: BaseException) -> None:
+        """A hook that was put into another thread failed."""
+        self.trouble("a hook failed", error)
+
+    def mark_changed(self, mark) -> None:
+        self.event("breakpoint", {"reason": "changed", "breakpoint": mark.describe()})
+
+    def stop_at_mark(self, frame, mark) -> None:
+        """A mark was hit. A step that has just stopped before this very line has stopped for both."""
+        stepper = self._steppers.get(get_ident())
+        if stepper is not None and stepper.has_stopped_at(frame):
+            return
+        self.stop_here(frame, "breakpoint", mark_ids=[mark.id])
+
+    def stop_after_step(self, frame) -> None:
+        path = real_path(frame.f_code.co_filename)
+        here = [mark.id for mark in self.marks.of(path) if mark.bound and mark.line == frame.f_lineno]
+        self.stop_here(frame, "step", settle=bool(here))
+
+    def stop_here(self, frame, reason: str, mark_ids=(), exception=None, settle: bool = False) -> None:
+        """Pause this thread before the next line of `frame` until the client lets it go on."""
+        ident = get_ident()
+        stop = Stop(ident, self.threads.id_of(ident), frame, reason, exception)
+        with self._lock:
+            if self._ended or self.is_busy(ident):
+                return
+            self.stops[ident] = stop
+        previous = self._steppers.pop(ident, None)
+        if previous is not None and previous.active:
+            previous.remove()
+        self.set_busy(ident, True)
+        try:
+            self.event("stopped", self._stopped(stop, mark_ids))
+            action = stop.wait()
+        finally:
+            self.set_busy(ident, False)
+            self.stops.pop(ident, None)
+        if self._ended:
+            return
+        if action.mode != "resume" or settle:
+            mode = action.mode if action.mode != "resume" else "settle"
+            stepper = Stepper(self, frame, mode, action.anywhere, ident)
+            stepper.came_by_step = settle
+            self._steppers[ident] = stepper
+            stepper.install()
+
+    def _stopped(self, stop: Stop, mark_ids) -> dict:
+        body = {"reason": stop.reason, "threadId": stop.thread_id, "allThreadsStopped": False}
+        if mark_ids:
+            body["hitBreakpointIds"] = list(mark_ids)
+        if stop.exception is not None:
+            error, _kind = stop.exception
+            body["text"] = type(error).__name__
+        return body
+
+    def pause(self, thread_id: int) -> str:
+        """Ask a running thread to stop. Returns "" or why it cannot be."""
+        from . import arming, events
+
+        ident = self.threads.ident_of(thread_id)
+        if not ident or ident not in sys._current_frames():
+            return "there is no thread %d" % thread_id
+        if ident in self.stops:
+            return "thread %d is paused already" % thread_id
+        if events.available:
+            done = self.events.pause(ident)
+        else:
+            done = arming.call_in_thread(ident, self._pause_at_event, self.event_failed)
+        return "" if done else "Python %d.%d cannot pause a thread that runs" % sys.version_info[:2]
+
+    def _pause_at_event(self, frame) -> None:
+        while frame is not None and is_ours(frame):
+            frame = frame.f_back
+        if frame is not None:
+            self.stop_here(frame, "pause")

@@ -1,0 +1,46 @@
+"""A file as it is on disk: its text, its statements, and the code that the interpreter makes of it."""
+
+from __future__ import annotations
+
+from types import CodeType
+
+from . import quiet
+from .lines import Lines
+from .splice import compile_plain, twins
+
+
+class Source:
+    """A file's text, its statements and its code, read once for each change of the file."""
+
+    def __init__(self, path: str, text: bytes) -> None:
+        self.path = path
+        self.text = text
+        tree = quiet.parse(text, path)
+        self.lines = Lines(tree)
+        self.plain = compile_plain(tree, path)
+        # path in the tree of code -> code
+        self.codes = {key: code for key, code, _same in twins(self.plain, self.plain)}
+        self._by_line: dict = {}
+        for key, code in self.codes.items():
+            for line in own_lines(code):
+                # Inner code comes later and owns its lines; but a line where a statement begins is the statement's,
+                # whatever lambdas and comprehensions are in it.
+                if not _is_expression(code) or line in self.lines.lambdas:
+                    self._by_line[line] = key
+
+    def code_at(self, line: int) -> tuple:
+        """The path of the innermost code object that `line` belongs to."""
+        return self._by_line.get(line, ())
+
+
+def _is_expression(code: CodeType) -> bool:
+    return code.co_name[:1] == "<" and code.co_name != "<module>"
+
+
+def own_lines(code: CodeType) -> set:
+    """The lines that `code` itself has instructions for, without the code inside it."""
+    if hasattr(code, "co_lines"):
+        return {line for _start, _end, line in code.co_lines() if line}
+    import dis
+
+    return {line for _offset, line in dis.findlinestarts(code) if line}

@@ -1,0 +1,148 @@
+"""Stepping one thread with `sys.settrace`, which is on in that thread only and only while it steps.
+
+The frames on the stack get a local trace function each; frames called from there are looked at only
+when stepping into. Facts about the events are CPython's (`sys.settrace` in the library reference).
+"""
+
+from __future__ import annotations
+
+import sys
+from opcode import opname
+
+from . import arming
+
+_GENERATOR = 0x20
+_RESUMABLE = 0x20 | 0x80 | 0x200  # generator, coroutine, asynchronous generator
+_SUSPENDING = ("YIELD_VALUE", "YIELD_FROM", "SEND", "INSTRUMENTED_YIELD_VALUE")
+
+
+class Stepper:
+    """One step of one thread; it takes itself out at the end of it."""
+
+    def __init__(self, session, frame, mode: str, anywhere: bool, ident: int) -> None:
+        self._session = session
+        self._ident = ident
+        self._origin = frame
+        self._line = frame.f_lineno
+        self._mode = mode
+        self._outside = anywhere or session.foreign.is_foreign(frame.f_code.co_filename)
+        self._fresh = True
+        self._returned = False
+        self._raising = False
+        self._touched: list = []
+        self._before = None
+        self.active = False
+        # The step before ended on a marked line; its mark must not stop the thread a second time.
+        self.came_by_step = False
+
+    def has_stopped_at(self, frame) -> bool:
+        """Whether `frame` still stands before the line where the previous step stopped."""
+        return self.came_by_step and self._fresh and frame is self._origin and frame.f_lineno == self._line
+
+    def install(self) -> None:
+        """Start, in the thread that is to step."""
+        self._before = sys.gettrace()
+        frame = self._origin
+        while frame is not None:
+            self._touched.append((frame, frame.f_trace))
+            frame.f_trace = self._local
+            frame = frame.f_back
+        self.active = True
+        sys.settrace(self._call)
+
+    def remove(self) -> None:
+        """End, in the thread that steps: tracing is what it was before."""
+        self.active = False
+        for frame, before in self._touched:
+            frame.f_trace = before
+        self._touched = []
+        sys.settrace(self._before)
+
+    def cancel(self) -> None:
+        """End from another thread: at once where that can be done, else at the thread's next event."""
+        self.active = False
+        if self._before is None and arming.stop_tracing(self._ident):
+            for frame, before in self._touched:
+                frame.f_trace = before
+
+    def _call(self, frame, _event, _arg):
+        if self._session.is_ours(frame):
+            return None
+        self._fresh = False
+        if not self.active or self._mode == "settle":
+            self.remove()
+            return None
+        if frame is self._origin:
+            return self._local
+        if self._mode != "into":
+            return None
+        if self._outside or not self._session.foreign.is_foreign(frame.f_code.co_filename):
+            self._touched.append((frame, None))
+            return self._local
+        return None
+
+    def _local(self, frame, event, arg):
+        if not self.active:
+            self.remove()
+            return None
+        if event == "line":
+            return self._at_line(frame)
+        if self._mode == "settle":
+            self.remove()
+            return None
+        if frame is self._origin:
+            if event == "exception":
+                self._raising = True
+            elif event == "return":
+                self._at_return(frame)
+        return self._local if self.active else None
+
+    def _at_line(self, frame):
+        if frame is self._origin:
+            self._raising = False
+            # 3.11 reports the line of the stop once more; a spliced line is reported at its start.
+            if self._fresh and frame.f_lineno == self._line:
+                return self._local
+            self._fresh = False
+        if self._mode == "settle":
+            self.remove()
+            return None
+        if not self._ends_at(frame):
+            return self._local
+        self.remove()
+        self._session.stop_after_step(frame)
+        return None
+
+    def _ends_at(self, frame) -> bool:
+        if frame is self._origin:
+            return self._mode != "out"
+        if self._session.is_ours(frame):
+            return False
+        foreign = self._session.foreign.is_foreign(frame.f_code.co_filename)
+        if foreign and not self._outside:
+            return False
+        return self._returned or self._mode == "into"
+
+    def _at_return(self, frame) -> None:
+        if is_suspending(frame, self._raising) and not frame.f_code.co_flags & _GENERATOR:
+            # Waiting at an await: the step ends when this very frame goes on.
+            return
+        self._returned = True
+        outer = frame.f_back
+        while outer is not None:
+            if not self._session.is_ours(outer) and (
+                self._outside or not self._session.foreign.is_foreign(outer.f_code.co_filename)
+            ):
+                return
+            outer = outer.f_back
+        if not is_suspending(frame, self._raising):
+            # Nothing of the project is left to step to: the thread just runs on.
+            self.remove()
+
+
+def is_suspending(frame, raising: bool = False) -> bool:
+    """Whether a `return` event means that a generator or coroutine waits rather than ends."""
+    code = frame.f_code
+    if not code.co_flags & _RESUMABLE or raising or frame.f_lasti < 0:
+        return False
+    return opname[code.co_code[frame.f_lasti]] in _SUSPENDING
