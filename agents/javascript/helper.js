@@ -1,0 +1,488 @@
+/*
+ * The part that is put into a Node program while marks are spliced into its code. It is one expression, evaluated
+ * with `require` at hand, and lives under one hidden global name until the last splice is out again.
+ *
+ * It counts, keeps hit rules, collects the values of logpoints in batches, and watches over the client: when the
+ * client has not been heard of for `patience` milliseconds it takes the splices out by itself.
+ */
+((require, options) => {
+  'use strict';
+  const NAME = options.name;
+  const { inspector, performance } = {
+    inspector: require('node:inspector'),
+    performance: require('node:perf_hooks').performance,
+  };
+  // What the program may replace later is taken now.
+  const veil = options.veil === null ? undefined : new RegExp(options.veil, 'i');
+  const hides = (name) => typeof name === 'string' && veil !== undefined && veil.test(name);
+  const { setInterval, setTimeout, clearInterval, JSON, Map, Array, Object, String, Date, URL, Number } = globalThis;
+  const { round } = Math;
+  const { isSafeInteger } = Number;
+  const { setImmediate } = require('node:timers');
+  const { existsSync, readFileSync } = require('node:fs');
+  const deliver = globalThis[options.binding];
+  delete globalThis[options.binding];
+
+  const HIDDEN = '•••';
+  const BATCH = 500;
+  const FLUSH_AFTER = 20;
+  const WINDOW = 1000;
+  const CHECK_EVERY = 500;
+  const CLOSE_EVERY = 100;
+  /** Checks from one try to take splices out to the next, at most: a try holds the program up for some 60 ms. */
+  const MOST_CHECKS = 20;
+
+  const began = performance.now();
+  const marks = new Map();
+  const NO_LIMITS = { perSecond: Infinity, inAll: Infinity, bytes: 1024 };
+  /** Script id to the text that is to be there when we are gone. */
+  const pristine = new Map();
+  let closing;
+  let heard = performance.now();
+  let isAlone = false;
+  let tries = 0;
+  let checksApart = 1;
+  let checksLeft = 1;
+  let session;
+  let batch = [];
+  let flushing;
+  let seq = 0;
+
+  function markOf(id) {
+    let mark = marks.get(id);
+    if (mark === undefined) {
+      mark = { passes: 0, hits: 0, errors: 0, first: '', ticks: 0, dropped: 0, told: 0, from: 0, inWindow: 0, now: 0 };
+      mark.rule = undefined;
+      mark.limits = NO_LIMITS;
+      marks.set(id, mark);
+    }
+    return mark;
+  }
+
+  /** Whether the hit rule takes this pass, which counts. */
+  function takes(mark) {
+    mark.passes += 1;
+    const { rule, passes: pass } = mark;
+    if (rule === undefined) {
+      return true;
+    }
+    switch (rule[0]) {
+      case 'nth':
+        return pass === rule[1];
+      case 'every':
+        return pass % rule[1] === 0;
+      case 'from':
+        return pass >= rule[1];
+      case 'range':
+        return pass >= rule[1] && pass <= rule[2];
+      default:
+        return true;
+    }
+  }
+
+  function textOf(value, depth, limit) {
+    switch (typeof value) {
+      case 'string':
+        return depth === 0 ? cut(value, limit) : quoted(cut(value, 80));
+      case 'number':
+        return Object.is(value, -0) ? '-0' : `${value}`;
+      case 'bigint':
+        return `${value}n`;
+      case 'symbol':
+        return String(value);
+      case 'function':
+        return `function ${own(value, 'name') ?? ''}`.trim();
+      case 'object':
+        return value === null ? 'null' : cut(objectText(value, depth, []), limit);
+      default:
+        return `${value}`;
+    }
+  }
+
+  function cut(text, limit) {
+    return text.length > limit ? `${text.slice(0, limit)}…` : text;
+  }
+
+  function quoted(text) {
+    return text.includes("'") ? JSON.stringify(text) : `'${JSON.stringify(text).slice(1, -1).replaceAll('\\"', '"')}'`;
+  }
+
+  /** A data property of an object's own; a getter or a proxy's trap never runs. */
+  function own(object, name) {
+    const property = Object.getOwnPropertyDescriptor(object, name);
+    return property !== undefined && 'value' in property ? property.value : undefined;
+  }
+
+  const { isProxy, isMap, isSet, isDate, isNativeError, isRegExp, isTypedArray, isPromise } = require('node:util').types;
+  const { mapEntries, setValues, dateText, regexpText } = {
+    mapEntries: Map.prototype.entries,
+    setValues: Set.prototype.values,
+    dateText: Date.prototype.toISOString,
+    regexpText: RegExp.prototype.toString,
+  };
+
+  function className(value) {
+    const prototype = Object.getPrototypeOf(value);
+    if (prototype === null || isProxy(prototype)) {
+      return '';
+    }
+    const constructor = own(prototype, 'constructor');
+    return typeof constructor === 'function' ? String(own(constructor, 'name') ?? '') : '';
+  }
+
+  const ITEMS = 12;
+
+  function objectText(value, depth, above) {
+    if (isProxy(value)) {
+      return 'Proxy';
+    }
+    if (above.includes(value)) {
+      return '(cycle)';
+    }
+    if (isDate(value)) {
+      try {
+        return dateText.call(value);
+      } catch {
+        return 'Invalid Date';
+      }
+    }
+    if (isRegExp(value)) {
+      return regexpText.call(value);
+    }
+    if (isNativeError(value)) {
+      return `${className(value)}: ${own(value, 'message') ?? ''}`;
+    }
+    if (isPromise(value)) {
+      return 'Promise';
+    }
+    const name = className(value);
+    if (depth >= 3) {
+      return Array.isArray(value) ? `Array(${value.length})` : name || 'Object';
+    }
+    const inner = (item) =>
+      typeof item === 'object' && item !== null
+        ? objectText(item, depth + 1, [...above, value])
+        : textOf(item, depth + 1, 80);
+    if (isMap(value)) {
+      return listed(`Map(${value.size}) {`, mapEntries.call(value), ([key, item]) => `${inner(key)} => ${hides(key) ? HIDDEN : inner(item)}`, '}');
+    }
+    if (isSet(value)) {
+      return listed(`Set(${value.size}) {`, setValues.call(value), inner, '}');
+    }
+    if (isTypedArray(value)) {
+      return `${name}(${value.length}) [${Array.prototype.slice.call(value, 0, ITEMS).join(', ')}${value.length > ITEMS ? ', …' : ''}]`;
+    }
+    const keys = Object.keys(value);
+    const isList = Array.isArray(value);
+    const shown = keys.slice(0, ITEMS).map((key) => {
+      const property = Object.getOwnPropertyDescriptor(value, key);
+      if (hides(key)) {
+        return `${key}: ${HIDDEN}`;
+      }
+      const text = property !== undefined && 'value' in property ? inner(property.value) : '(getter)';
+      return isList && /^\d+$/.test(key) ? text : `${key}: ${text}`;
+    });
+    const more = keys.length > ITEMS ? `, … ${keys.length - ITEMS} more` : '';
+    if (isList) {
+      return `[${shown.join(', ')}${more}]`;
+    }
+    return `${name === '' || name === 'Object' ? '' : `${name} `}{${shown.join(', ')}${more}}`;
+  }
+
+  function listed(head, items, text, tail) {
+    const shown = [];
+    for (const item of items) {
+      if (shown.length === ITEMS) {
+        shown.push('…');
+        break;
+      }
+      shown.push(text(item));
+    }
+    return head + shown.join(', ') + tail;
+  }
+
+  function typeOf(value) {
+    if (value === null) {
+      return 'null';
+    }
+    return typeof value === 'object' && !isProxy(value) ? className(value) || 'Object' : typeof value;
+  }
+
+  /** Whether this hit is still within what the mark may tell in a second; what is not is counted. */
+  function mayTell(mark) {
+    const { limits } = mark;
+    const now = performance.now();
+    mark.now = now;
+    if (now - mark.from >= WINDOW) {
+      mark.from = now;
+      mark.inWindow = 0;
+    }
+    if (mark.inWindow >= limits.perSecond || mark.told >= limits.inAll) {
+      mark.dropped += 1;
+      scheduleFlush();
+      return false;
+    }
+    mark.inWindow += 1;
+    mark.told += 1;
+    return true;
+  }
+
+  function scheduleFlush() {
+    if (flushing === undefined) {
+      flushing = setTimeout(flush, FLUSH_AFTER);
+      flushing.unref();
+    }
+  }
+
+  function flush() {
+    flushing = undefined;
+    const hits = batch;
+    const first = seq - hits.length + 1;
+    batch = [];
+    if (isAlone || deliver === undefined) {
+      return;
+    }
+    const dropped = {};
+    for (const [id, mark] of marks) {
+      if (mark.dropped > 0) {
+        dropped[id] = mark.dropped;
+        mark.dropped = 0;
+      }
+    }
+    if (hits.length > 0 || Object.keys(dropped).length > 0) {
+      deliver(JSON.stringify({ first, hits, dropped }));
+    }
+  }
+
+  function errorText(error) {
+    try {
+      return cut(isNativeError(error) ? `${error.name}: ${error.message}` : textOf(error, 0, 200), 400);
+    } catch {
+      return 'an error that cannot be shown';
+    }
+  }
+
+  /** A value as it is told: short strings and integers as they are, everything else as its text and type. */
+  function shown(value, limit) {
+    const isShort = typeof value === 'string' ? value.length <= limit : isSafeInteger(value) && (value !== 0 || 1 / value > 0);
+    return isShort ? value : [textOf(value, 0, limit), typeOf(value)];
+  }
+
+  /** A row: the mark, microseconds since we began, and what is told. */
+  function push(row) {
+    seq += 1;
+    batch.push(row);
+    if (batch.length >= BATCH) {
+      flush();
+    } else {
+      scheduleFlush();
+    }
+  }
+
+  const computing = new Set();
+  const helper = {
+    /** The hit rule and limits of a mark. */
+    rule(id, rule, limits) {
+      const mark = markOf(id);
+      mark.rule = rule.length > 0 ? rule : undefined;
+      mark.limits = limits;
+    },
+    /** The engine computes a condition of its own. */
+    tick(id) {
+      markOf(id).ticks += 1;
+    },
+    /** A pass of a breakpoint with a hit rule: whether it is to stop. */
+    pass(id) {
+      return takes(markOf(id));
+    },
+    count(id) {
+      const mark = markOf(id);
+      if (takes(mark)) {
+        mark.hits += 1;
+      }
+    },
+    /** Whether a logpoint's values are wanted: they are not even computed for a pass that is left out. */
+    wants(id) {
+      const mark = markOf(id);
+      if (!takes(mark)) {
+        return false;
+      }
+      mark.hits += 1;
+      return mayTell(mark);
+    },
+    /** Whether the expressions of a mark may be computed: not while they are, by what they call themselves. */
+    enter(id) {
+      if (computing.has(id)) {
+        return false;
+      }
+      computing.add(id);
+      return true;
+    },
+    exit(id) {
+      computing.delete(id);
+    },
+    log(id, ...values) {
+      const { limits, now } = markOf(id);
+      const row = [id, round((now - began) * 1000)];
+      for (let index = 0; index < values.length; index += 1) {
+        row.push(shown(values[index], limits.bytes));
+      }
+      push(row);
+    },
+    /** A logpoint whose condition or value failed: it was passed, and this is why it says nothing. */
+    failed(id, error) {
+      helper.error(id, error);
+      const mark = markOf(id);
+      if (mayTell(mark)) {
+        push([id, round((mark.now - began) * 1000), { error: errorText(error) }]);
+      }
+    },
+    error(id, error) {
+      const mark = markOf(id);
+      mark.errors += 1;
+      if (mark.errors === 1) {
+        mark.first = errorText(error);
+      }
+    },
+    /** Stops between two turns of the event loop, where the client changes what it could not while it was running. */
+    hold() {
+      setImmediate(function $amberHold() {
+        if (!isAlone) {
+          debugger;
+        }
+      });
+    },
+    /** Remembers the text that a script is to have when we are gone. */
+    keep(scriptId, text) {
+      pristine.set(scriptId, text);
+    },
+    restored(scriptId) {
+      pristine.delete(scriptId);
+    },
+    /** The client is there. Tells the counts; false when it came too late and the splices are out. */
+    beat() {
+      heard = performance.now();
+      if (isAlone) {
+        return false;
+      }
+      flush();
+      return [...marks].map(([id, { hits, errors, first, ticks }]) => ({ id, hits, errors, first, ticks }));
+    },
+    /** The client goes. What it could not take out, since it was running, is taken out as soon as that is possible. */
+    leave() {
+      // Who leaves in good order closes the inspector too; it may be another client's by the time we are done.
+      options.closesInspector = false;
+      isAlone = true;
+      restore();
+    },
+  };
+
+  /** Another client has come while we were at work: it takes over what is left to be put back. */
+  helper.retire = () => {
+    clearInterval(checking);
+    session?.disconnect();
+    delete globalThis[NAME];
+    return [...pristine];
+  };
+
+  function restore() {
+    try {
+      if (pristine.size > 0) {
+        session ??= connected();
+        tries += 1;
+        if (tries === 1) {
+          sweep();
+        } else if (tries === 3) {
+          session.post('HeapProfiler.collectGarbage');
+        }
+        for (const [scriptId, scriptSource] of [...pristine]) {
+          session.post('Debugger.setScriptSource', { scriptId, scriptSource }, (error, answer) => {
+            if (error || answer.status === undefined || answer.status === 'Ok') {
+              pristine.delete(scriptId);
+            }
+          });
+        }
+      }
+      if (pristine.size === 0) {
+        end();
+      }
+    } catch {
+      // Tried again at the next check.
+    }
+  }
+
+  /**
+   * An async function that has ended counts as running until it has been collected: soon when it is young,
+   * otherwise by the whole collection of the third try.
+   */
+  function sweep() {
+    let last;
+    for (let i = 0; i < 400_000; i += 1) {
+      last = [i, last && last[0]];
+    }
+  }
+
+  function connected() {
+    const own = new inspector.Session();
+    own.connect();
+    own.post('Debugger.enable');
+    return own;
+  }
+
+  function end() {
+    clearInterval(checking);
+    session?.disconnect();
+    if (globalThis[NAME] === helper) {
+      delete globalThis[NAME];
+    }
+    if (options.closesInspector) {
+      closing = setInterval(closeInspector, CLOSE_EVERY);
+      closing.unref();
+    }
+  }
+
+  /**
+   * Closes the inspector when nobody is connected to it: `inspector.close` waits for every client to say goodbye,
+   * and one that is suspended would hold the program for as long.
+   */
+  function closeInspector() {
+    try {
+      const url = inspector.url();
+      if (url === undefined) {
+        clearInterval(closing);
+      } else if (!isConnected(Number(new URL(url).port))) {
+        clearInterval(closing);
+        inspector.close();
+      }
+    } catch {
+      // Where the system does not tell, the inspector stays open for whoever attaches next.
+      clearInterval(closing);
+    }
+  }
+
+  /** Whether a connection to one of our ports is established (proc_net(5): state 01). */
+  function isConnected(port) {
+    const local = `:${port.toString(16).toUpperCase().padStart(4, '0')}`;
+    return ['tcp', 'tcp6']
+      .filter((name) => existsSync(`/proc/self/net/${name}`) || name === 'tcp')
+      .flatMap((name) => readFileSync(`/proc/self/net/${name}`, 'utf8').split('\n').slice(1))
+      .map((line) => line.trim().split(/\s+/))
+      .some(([, address = '', , state]) => address.endsWith(local) && state === '01');
+  }
+
+  const checking = setInterval(() => {
+    if (!isAlone && performance.now() - heard > options.patience) {
+      isAlone = true;
+    }
+    checksLeft -= 1;
+    if (isAlone && checksLeft <= 0) {
+      restore();
+      checksApart = Math.min(checksApart * 2, MOST_CHECKS);
+      checksLeft = checksApart;
+    }
+  }, CHECK_EVERY);
+  checking.unref();
+
+  Object.defineProperty(globalThis, NAME, { value: helper, configurable: true, enumerable: false });
+  return true;
+})

@@ -1,0 +1,77 @@
+import type { Duplex } from 'node:stream';
+import { encodeFrame, FrameDecoder } from '../core/dap/framing.js';
+import { requestSchema } from '../core/dap/messages.js';
+
+/** A request that cannot be done: a short code for programs and a sentence for people. */
+export class RequestError extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** Answers a request; what it gives is the body. */
+export type RequestHandler = (args: unknown) => Promise<object | undefined>;
+
+/** The server side of one DAP connection: reads requests, answers each by its handler, sends events. */
+export class DapServer {
+  readonly #stream: Duplex;
+  readonly #handlers: ReadonlyMap<string, RequestHandler>;
+  #seq = 0;
+
+  constructor(stream: Duplex, handlers: ReadonlyMap<string, RequestHandler>, closed: () => void) {
+    this.#stream = stream;
+    this.#handlers = handlers;
+    const decoder = new FrameDecoder();
+    stream.on('data', (chunk: Buffer) => {
+      try {
+        for (const message of decoder.feed(chunk)) {
+          void this.#receive(message);
+        }
+      } catch {
+        stream.destroy();
+      }
+    });
+    stream.on('error', () => undefined);
+    stream.on('close', closed);
+    stream.on('end', closed);
+  }
+
+  event(event: string, body: object = {}): void {
+    this.#send({ type: 'event', event, body });
+  }
+
+  end(): void {
+    this.#stream.end();
+  }
+
+  async #receive(raw: unknown): Promise<void> {
+    const parsed = requestSchema.safeParse(raw);
+    if (!parsed.success) {
+      return;
+    }
+    const { seq, command, arguments: args } = parsed.data;
+    const base = { type: 'response', request_seq: seq, command };
+    try {
+      const handler = this.#handlers.get(command);
+      if (handler === undefined) {
+        throw new RequestError('notSupported', `this adapter does not know the request ${command}`);
+      }
+      this.#send({ ...base, success: true, body: await handler(args) });
+    } catch (error) {
+      const text = error instanceof Error ? error.message : String(error);
+      const message = error instanceof RequestError ? error.code : 'failed';
+      this.#send({ ...base, success: false, message, body: { error: { id: 1, format: text } } });
+    }
+  }
+
+  #send(message: object): void {
+    if (!this.#stream.writable) {
+      return;
+    }
+    this.#seq += 1;
+    this.#stream.write(encodeFrame({ seq: this.#seq, ...message }));
+  }
+}

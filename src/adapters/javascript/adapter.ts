@@ -1,0 +1,471 @@
+import type { Duplex } from 'node:stream';
+import { z } from 'zod';
+import { HIDDEN, Veil } from '../../core/veil.js';
+import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
+import * as asked from './arguments.js';
+import { CAPABILITIES } from './capabilities.js';
+import type { Channel } from './channel.js';
+import { ErrorFilters } from './errors.js';
+import { Inspector } from './inspector.js';
+import { Mark, type MarkPlace, type Wanted } from './marks.js';
+import type { PausedThread } from './paused.js';
+import { anythingSchema } from './protocol.js';
+import { FOREIGN_PATTERNS, globPattern } from './scripts.js';
+import { type Hit, JavaScriptThread, type ThreadStop } from './thread.js';
+import { Workers } from './workers.js';
+
+const MAIN = 1;
+/** What stands in the program for a value that is hidden. */
+const QUOTED = `'${HIDDEN}'`;
+
+/**
+ * Run in the program: closes its inspector once this session has left it. `require` is there only while the
+ * expression is evaluated, in every kind of program; nothing of this may raise in the program later.
+ */
+const CLOSE_INSPECTOR = `((inspector) => {
+  setTimeout(() => { try { inspector.close(); } catch {} }, 20).unref();
+})(require('node:inspector'))`;
+
+/** Puts DAP on V8's inspector for one program: its main thread and its workers. */
+export class JavaScriptAdapter {
+  readonly #server: DapServer;
+  readonly #threads = new Map<number, JavaScriptThread>();
+  readonly #errors = new ErrorFilters();
+  #inspector: Inspector | undefined;
+  #workers: Workers | undefined;
+  #marks: Mark[] = [];
+  readonly #foreign: RegExp[] = [];
+  #veil = new Veil();
+  #reference = 0;
+  #nextMark = 1;
+  #closeAtDetach = false;
+  #isAmber = false;
+  #isConfigured = false;
+  #leaving: Promise<void> | undefined;
+
+  /** Done when the client has gone and everything has been taken out of the program. */
+  readonly left: Promise<void>;
+  #hasLeft: () => void = () => undefined;
+
+  /** `openProcess` opens the inspector of a process, for clients that name their program by its pid. */
+  constructor(
+    stream: Duplex,
+    private readonly openProcess?: (pid: number) => Promise<{ url: string; closeAtDetach: boolean }>,
+  ) {
+    this.left = new Promise((resolve) => {
+      this.#hasLeft = resolve;
+    });
+    this.#server = new DapServer(stream, this.#handlers(), () => void this.#leave());
+  }
+
+  #handlers(): ReadonlyMap<string, RequestHandler> {
+    const handlers: Record<string, RequestHandler> = {
+      initialize: (args) => this.#initialize(args),
+      attach: (args) => this.#attach(args),
+      configurationDone: async () => {
+        this.#isConfigured = true;
+        return undefined;
+      },
+      disconnect: async () => {
+        await this.#leave();
+        return undefined;
+      },
+      amberHeartbeat: async () => undefined,
+      amberMarks: () => this.#counts(),
+      amberForeign: (args) => this.#setForeign(args),
+      amberReload: (args) => this.#reload(args),
+      setBreakpoints: (args) => this.#setBreakpoints(args),
+      setFunctionBreakpoints: (args) => this.#setFunctions(args),
+      setExceptionBreakpoints: (args) => this.#setErrors(args),
+      breakpointLocations: (args) => this.#lines(args),
+      loadedSources: async () => ({ sources: this.#main.scripts.files.map((path) => ({ path })) }),
+      source: (args) => this.#source(args),
+      threads: async () => ({
+        threads: [...this.#threads.values()].map(({ id, name }) => ({ id, name })),
+      }),
+      exceptionInfo: async (args) => exceptionInfo(this.#thread(args)),
+      continue: (args) => this.#move(args, (thread) => thread.resume()),
+      next: (args) => this.#move(args, (thread) => thread.stepOver()),
+      stepIn: (args) =>
+        this.#move(args, (thread) => thread.stepIn(asked.stepInSchema.parse(args).amberAnywhere)),
+      stepOut: (args) => this.#move(args, (thread) => thread.stepOut()),
+      restartFrame: (args) => this.#restart(args),
+      pause: async (args) => {
+        await this.#thread(args).pause();
+        return undefined;
+      },
+      ...this.#inspection(),
+    };
+    return new Map(Object.entries(handlers));
+  }
+
+  /** What is asked of a paused thread. */
+  #inspection(): Record<string, RequestHandler> {
+    return {
+      stackTrace: async (args) => {
+        const { startFrame, levels } = asked.stackSchema.parse(args);
+        return this.#stopOf(this.#thread(args)).stackTrace(startFrame, levels);
+      },
+      scopes: async (args) => {
+        const { frameId } = asked.frameSchema.parse(args);
+        return this.#stopWith(frameId).scopes(frameId);
+      },
+      variables: async (args) => {
+        const { variablesReference, start, count, filter } = asked.referenceSchema.parse(args);
+        const stop = this.#stopWith(variablesReference);
+        return await stop.variables(variablesReference, start, count, filter);
+      },
+      evaluate: async (args) => {
+        const { expression, frameId, context } = asked.evaluateSchema.parse(args);
+        const isLong = context === 'repl' || context === 'clipboard';
+        return await this.#stopWith(frameId).evaluate(expression, frameId, isLong);
+      },
+      setExpression: async (args) => {
+        const { expression, value, frameId } = asked.assignSchema.parse(args);
+        return await this.#stopWith(frameId).assign(expression, value, frameId);
+      },
+      completions: async (args) => {
+        const { text, frameId } = asked.completionsSchema.parse(args);
+        return await this.#stopWith(frameId).completions(text, frameId);
+      },
+    };
+  }
+
+  get #main(): JavaScriptThread {
+    const main = this.#threads.get(MAIN);
+    if (main === undefined) {
+      throw new RequestError('notAttached', 'attach first');
+    }
+    return main;
+  }
+
+  #thread(args: unknown): JavaScriptThread {
+    const { threadId } = asked.threadSchema.parse(args ?? {});
+    const thread = this.#threads.get(threadId);
+    if (thread === undefined) {
+      throw new RequestError('noSuchThread', 'there is no such thread any more');
+    }
+    return thread;
+  }
+
+  #stopOf(thread: JavaScriptThread): PausedThread {
+    if (thread.stop === undefined) {
+      throw new RequestError('notStopped', 'the thread runs, or has run on since');
+    }
+    return thread.stop;
+  }
+
+  /** The pause that gave out a frame or reference; without one, that of the thread that is paused. */
+  #stopWith(number: number | undefined): PausedThread {
+    const stops = [...this.#threads.values()].flatMap(({ stop }) => (stop ? [stop] : []));
+    const stop = number === undefined ? stops[0] : stops.find((candidate) => candidate.knows(number));
+    if (stop === undefined) {
+      throw new RequestError('notStopped', 'the thread runs, or has run on since');
+    }
+    return stop;
+  }
+
+  async #initialize(args: unknown): Promise<object> {
+    this.#isAmber = z.object({ amber: z.object({}).optional() }).parse(args ?? {}).amber !== undefined;
+    return this.#isAmber
+      ? { ...CAPABILITIES, amber: { version: 1, runtime: 'javascript', reload: true, foreign: true } }
+      : CAPABILITIES;
+  }
+
+  async #attach(args: unknown): Promise<undefined> {
+    const { url, closeAtDetach, foreign = [], veil } = await this.#whereIs(asked.attachSchema.parse(args));
+    this.#closeAtDetach = closeAtDetach === true;
+    this.#foreign.push(...foreignPatterns(foreign));
+    this.#veil = new Veil(veil);
+    this.#inspector = await Inspector.connect(url);
+    this.#inspector.on('closed', () => this.#onClosed());
+    this.#inspector.on('event', (method) => {
+      // A program that has run to its end is kept by Node for as long as a client is there.
+      if (method === 'NodeRuntime.waitingForDisconnect') {
+        void this.#endWith();
+      }
+    });
+    await this.#open(this.#inspector, MAIN, 'main');
+    await this.#inspector
+      .send('NodeRuntime.notifyWhenWaitingForDisconnect', { enabled: true }, anythingSchema)
+      .catch(() => undefined);
+    this.#workers = new Workers(this.#inspector, (channel, workerId, title) =>
+      this.#open(channel, MAIN + workerId, title),
+    );
+    await this.#workers.enable();
+    this.#server.event('initialized');
+    return undefined;
+  }
+
+  async #whereIs(wanted: z.infer<typeof asked.attachSchema>) {
+    const { url, pid } = wanted;
+    if (url !== undefined) {
+      return { ...wanted, url };
+    }
+    if (pid === undefined || this.openProcess === undefined) {
+      throw new RequestError('noProgram', 'attach needs `pid`, or `url` of an inspector that is open');
+    }
+    return { ...wanted, ...(await this.openProcess(pid)) };
+  }
+
+  async #open(channel: Channel, id: number, name: string): Promise<void> {
+    const thread = new JavaScriptThread(id, name, channel, {
+      marks: () => this.#marks,
+      errors: this.#errors,
+      veil: this.#veil,
+      foreign: this.#foreign,
+      closesInspector: this.#closeAtDetach && id === MAIN,
+      nextReference: () => {
+        this.#reference += 1;
+        return this.#reference;
+      },
+    });
+    this.#threads.set(id, thread);
+    thread.on('stopped', (stop) => this.#onStopped(thread, stop));
+    thread.on('changed', (mark) => this.#tellMark(mark));
+    thread.on('hits', (hits, dropped) => this.#tellHits(thread, hits, dropped));
+    thread.on('printed', (category, output) => this.#server.event('output', { category, output }));
+    thread.on('trouble', ({ message }) => this.#tellTrouble(message));
+    thread.on('ended', () => this.#onThreadEnded(thread));
+    await thread.open();
+    if (id !== MAIN) {
+      this.#server.event('thread', { reason: 'started', threadId: id });
+      await thread.setErrors();
+      await thread.apply();
+    }
+  }
+
+  #tellTrouble(text: string): void {
+    if (this.#leaving === undefined) {
+      this.#server.event('output', { category: 'important', output: `amber: ${text}\n` });
+    }
+  }
+
+  #onThreadEnded(thread: JavaScriptThread): void {
+    this.#threads.delete(thread.id);
+    if (thread.id !== MAIN && this.#leaving === undefined) {
+      this.#server.event('thread', { reason: 'exited', threadId: thread.id });
+    }
+  }
+
+  async #endWith(): Promise<void> {
+    this.#server.event('terminated');
+    this.#leaving ??= Promise.resolve();
+    this.#inspector?.close();
+    this.#hasLeft();
+    this.#server.end();
+  }
+
+  async #setBreakpoints(args: unknown): Promise<object> {
+    const { source, breakpoints } = asked.setBreakpointsSchema.parse(args);
+    const path = source.path ?? source.name ?? '';
+    const isOfFile = (mark: Mark) => 'path' in mark.place && mark.place.path === path;
+    return await this.#replace(
+      isOfFile,
+      breakpoints.map((item) => [{ path, line: item.line }, asked.wantedOf(item)]),
+    );
+  }
+
+  async #setFunctions(args: unknown): Promise<object> {
+    const { breakpoints } = asked.setFunctionsSchema.parse(args);
+    const isFunction = (mark: Mark) => 'name' in mark.place;
+    return await this.#replace(
+      isFunction,
+      breakpoints.map((item) => [{ name: item.name }, asked.wantedOf(item)]),
+    );
+  }
+
+  /** Makes the marks of one kind these; those that stay as they are keep their counts. */
+  async #replace(isOfKind: (mark: Mark) => boolean, wanted: [MarkPlace, Wanted][]): Promise<object> {
+    const before = this.#marks.filter(isOfKind);
+    const marks = wanted.map(([place, item]) => {
+      const same = before.findIndex((mark) => mark.isSame(place, item));
+      const [kept] = same >= 0 ? before.splice(same, 1) : [];
+      return kept ?? this.#newMark(place, item);
+    });
+    this.#marks = [...this.#marks.filter((mark) => !isOfKind(mark)), ...marks];
+    await Promise.all([...this.#threads.values()].map((thread) => thread.apply()));
+    return { breakpoints: marks.map((mark) => mark.describe()) };
+  }
+
+  #newMark(place: MarkPlace, wanted: Wanted): Mark {
+    const veiled = wanted.values.map((value) => (this.#veil.hidesExpression(value) ? QUOTED : value));
+    const mark = new Mark(this.#nextMark, place, wanted, veiled);
+    this.#nextMark += 1;
+    return mark;
+  }
+
+  async #setErrors(args: unknown): Promise<object> {
+    const { filters, filterOptions } = asked.filtersSchema.parse(args);
+    const all = [...filters.map((filterId) => ({ filterId, condition: '' })), ...filterOptions];
+    this.#errors.set(all);
+    for (const thread of this.#threads.values()) {
+      await thread.setErrors();
+      await thread.apply();
+    }
+    return { breakpoints: all.map(() => ({ verified: true })) };
+  }
+
+  async #counts(): Promise<object> {
+    await Promise.all([...this.#threads.values()].map((thread) => thread.refresh()));
+    return { marks: this.#marks.map((mark) => ({ id: mark.id, ...mark.counts })) };
+  }
+
+  async #lines(args: unknown): Promise<object> {
+    const { source, line, endLine } = asked.linesSchema.parse(args);
+    const lines = await this.#main.placement.possibleLines(source.path, line, endLine ?? line);
+    return { breakpoints: lines.map((at) => ({ line: at })) };
+  }
+
+  /** The program's own text of code without a file, or what a source map carries. */
+  async #source(args: unknown): Promise<object> {
+    const { sourceReference, source } = asked.sourceSchema.parse(args);
+    for (const { scripts } of this.#threads.values()) {
+      const script = sourceReference > 0 ? scripts.get(String(sourceReference)) : undefined;
+      const content = script ? await script.pristine() : scripts.contentOf(source?.path ?? '');
+      if (content !== undefined) {
+        return { content };
+      }
+    }
+    throw new RequestError('noSuchSource', 'this text is not to be had');
+  }
+
+  async #setForeign(args: unknown): Promise<undefined> {
+    const { globs } = z.object({ globs: z.array(z.string()) }).parse(args);
+    // The list is shared by all threads, so it stays the same one.
+    this.#foreign.splice(0, this.#foreign.length, ...foreignPatterns(globs));
+    for (const thread of this.#threads.values()) {
+      await thread.passOver(true);
+    }
+    return undefined;
+  }
+
+  /** Live edit: the program goes on with the text that a file has now. */
+  async #reload(args: unknown): Promise<object> {
+    const { path, text } = asked.reloadSchema.parse(args);
+    const results: string[] = [];
+    for (const thread of this.#threads.values()) {
+      for (const script of thread.scripts.ofPath(path).filter((candidate) => candidate.path === path)) {
+        results.push(await thread.reload(script, text));
+      }
+    }
+    const refused = results.find((result) => result !== '');
+    if (results.length === 0) {
+      throw new RequestError('notLoaded', `the program has not loaded ${path} itself`);
+    }
+    if (refused !== undefined) {
+      throw new RequestError('refused', RELOAD_REFUSALS[refused] ?? refused);
+    }
+    return { scripts: results.length };
+  }
+
+  async #restart(args: unknown): Promise<object> {
+    const { frameId } = asked.frameSchema.parse(args);
+    const stop = this.#stopWith(frameId);
+    const thread = [...this.#threads.values()].find((candidate) => candidate.stop === stop);
+    await thread?.restart(stop.callFrameId(frameId));
+    return {};
+  }
+
+  async #move(
+    args: unknown,
+    movement: (thread: JavaScriptThread) => Promise<void>,
+  ): Promise<object | undefined> {
+    const thread = this.#thread(args);
+    this.#stopOf(thread);
+    await movement(thread);
+    return { allThreadsContinued: false };
+  }
+
+  #onStopped(thread: JavaScriptThread, { reason, marks, error }: ThreadStop): void {
+    this.#server.event('stopped', {
+      reason,
+      threadId: thread.id,
+      allThreadsStopped: false,
+      ...(marks.length > 0 ? { hitBreakpointIds: marks.map(({ id }) => id) } : {}),
+      ...(error ? { text: error.type } : {}),
+    });
+  }
+
+  #tellMark(mark: Mark): void {
+    if (this.#isConfigured) {
+      this.#server.event('breakpoint', { reason: 'changed', breakpoint: mark.describe() });
+    }
+  }
+
+  /** To our own clients in batches; to others as lines of output. */
+  #tellHits(thread: JavaScriptThread, hits: Hit[], dropped: Map<Mark, number>): void {
+    if (this.#isAmber) {
+      this.#server.event('amberHits', {
+        first: hits[0]?.seq ?? 1,
+        hits: hits.map(({ mark, time, values, error }) => [
+          mark.id,
+          time,
+          thread.id,
+          ...(error === undefined ? values.map(({ value, type }) => [value, type]) : [{ error }]),
+        ]),
+        dropped: Object.fromEntries([...dropped].map(([mark, count]) => [mark.id, count])),
+      });
+      return;
+    }
+    for (const { mark, values, error } of hits) {
+      const text = asked.messageText(
+        mark.wanted.message,
+        values.map(({ value }) => value),
+      );
+      this.#server.event('output', { category: 'console', output: `${error ?? text}\n` });
+    }
+  }
+
+  /** Takes everything out, lets the program go on, and closes the inspector where we opened it. */
+  #leave(): Promise<void> {
+    this.#leaving ??= this.#takeOut().finally(() => this.#hasLeft());
+    return this.#leaving;
+  }
+
+  async #takeOut(): Promise<void> {
+    const inspector = this.#inspector;
+    if (inspector === undefined) {
+      return;
+    }
+    for (const thread of [...this.#threads.values()].reverse()) {
+      await thread.leave();
+      await thread.disable();
+    }
+    await this.#workers?.disable();
+    if (this.#closeAtDetach) {
+      const args = { expression: CLOSE_INSPECTOR, includeCommandLineAPI: true, silent: true };
+      await inspector.send('Runtime.evaluate', args, anythingSchema).catch(() => undefined);
+    }
+    inspector.close();
+    if (this.#closeAtDetach) {
+      await inspector.gone();
+    }
+  }
+
+  #onClosed(): void {
+    if (this.#leaving === undefined) {
+      this.#server.end();
+      this.#hasLeft();
+    }
+  }
+}
+
+function foreignPatterns(globs: string[]): RegExp[] {
+  return [...FOREIGN_PATTERNS, ...globs.map(globPattern)].map((pattern) => new RegExp(pattern));
+}
+
+/** V8's reasons for which a text is not taken over, in words. */
+const RELOAD_REFUSALS: Record<string, string> = {
+  BlockedByActiveFunction: 'a function that was changed is running; let it end first',
+  BlockedByActiveGenerator: 'a function that was changed waits at an await or yield; let it end first',
+  BlockedByTopLevelEsModuleChange: 'the top level of an ES module cannot be changed while it is loaded',
+};
+
+function exceptionInfo({ error }: JavaScriptThread): object {
+  if (error === undefined) {
+    throw new RequestError('noException', 'this thread did not stop for an error');
+  }
+  const { type, text, uncaught } = error;
+  return { exceptionId: type, description: text, breakMode: uncaught ? 'unhandled' : 'always' };
+}

@@ -1,0 +1,135 @@
+import { z } from 'zod';
+import { DEFAULT_LIMITS, type Wanted } from './marks.js';
+
+/** What the requests of DAP carry, as far as we read it. */
+
+export const attachSchema = z.object({
+  /** The WebSocket of the program's inspector. */
+  url: z.string().optional(),
+  /** The process, whose inspector is opened where nobody has opened it yet. */
+  pid: z.number().int().optional(),
+  /** Whether the inspector was opened for this session and is to be closed after it. */
+  closeAtDetach: z.boolean().optional(),
+  foreign: z.array(z.string()).optional(),
+  /** Names whose values are hidden, besides those that always are; `off` shows everything. */
+  veil: z.object({ names: z.array(z.string()).optional(), off: z.boolean().optional() }).optional(),
+});
+
+const markSchema = z.object({
+  condition: z.string().optional().default(''),
+  hitCondition: z.string().optional().default(''),
+  logMessage: z.string().optional().default(''),
+  amber: z
+    .object({
+      kind: z.enum(['break', 'log', 'count']).optional(),
+      values: z.array(z.string()).optional(),
+      limits: z
+        .object({
+          perSecond: z.number().optional(),
+          inAll: z.number().optional(),
+          bytes: z.number().optional(),
+        })
+        .optional(),
+    })
+    .optional(),
+});
+type AskedMark = z.infer<typeof markSchema>;
+
+export const setBreakpointsSchema = z.object({
+  source: z.object({ path: z.string().optional(), name: z.string().optional() }),
+  breakpoints: z
+    .array(markSchema.extend({ line: z.number() }))
+    .optional()
+    .default([]),
+});
+export const setFunctionsSchema = z.object({ breakpoints: z.array(markSchema.extend({ name: z.string() })) });
+
+/** What a client asks for in one place; `values` of plain DAP are the expressions in its message. */
+export function wantedOf({ condition, hitCondition, logMessage, amber }: AskedMark): Wanted {
+  return {
+    kind: amber?.kind ?? (logMessage ? 'log' : 'break'),
+    condition,
+    rule: hitCondition,
+    values: amber?.values ?? expressionsIn(logMessage),
+    message: logMessage,
+    limits: { ...DEFAULT_LIMITS, ...amber?.limits },
+  };
+}
+
+/** The expressions of a message in DAP's form: each in braces, which may hold braces themselves. */
+export function expressionsIn(message: string): string[] {
+  return piecesOf(message)
+    .filter(({ isValue }) => isValue)
+    .map(({ text }) => text);
+}
+
+/** A message of plain DAP with its values put in. */
+export function messageText(message: string, values: readonly string[]): string {
+  let index = 0;
+  return piecesOf(message)
+    .map(({ text, isValue }) => {
+      index += isValue ? 1 : 0;
+      return isValue ? (values[index - 1] ?? '') : text;
+    })
+    .join('');
+}
+
+function piecesOf(message: string): { text: string; isValue: boolean }[] {
+  const pieces: { text: string; isValue: boolean }[] = [];
+  let depth = 0;
+  let text = '';
+  for (const character of message) {
+    if (character === '{' && depth === 0) {
+      pieces.push({ text, isValue: false });
+      text = '';
+      depth = 1;
+    } else if (character === '}' && depth === 1) {
+      pieces.push({ text, isValue: true });
+      text = '';
+      depth = 0;
+    } else {
+      depth += depth > 0 ? Number(character === '{') - Number(character === '}') : 0;
+      text += character;
+    }
+  }
+  pieces.push({ text, isValue: false });
+  return pieces;
+}
+
+export const filtersSchema = z.object({
+  filters: z.array(z.string()).optional().default([]),
+  filterOptions: z
+    .array(z.object({ filterId: z.string(), condition: z.string().optional() }))
+    .optional()
+    .default([]),
+});
+export const referenceSchema = z.object({
+  variablesReference: z.number(),
+  start: z.number().optional().default(0),
+  count: z.number().optional().default(0),
+  filter: z.string().optional().default(''),
+});
+export const evaluateSchema = z.object({
+  expression: z.string(),
+  frameId: z.number().optional(),
+  context: z.string().optional().default('watch'),
+});
+export const assignSchema = z.object({ frameId: z.number(), expression: z.string(), value: z.string() });
+export const completionsSchema = z.object({ text: z.string(), frameId: z.number().optional() });
+export const frameSchema = z.object({ frameId: z.number() });
+export const threadSchema = z.object({ threadId: z.number().optional().default(1) });
+export const stepInSchema = threadSchema.extend({ amberAnywhere: z.boolean().optional().default(false) });
+export const stackSchema = threadSchema.extend({
+  startFrame: z.number().optional().default(0),
+  levels: z.number().optional().default(0),
+});
+export const sourceSchema = z.object({
+  sourceReference: z.number().optional().default(0),
+  source: z.object({ path: z.string().optional() }).optional(),
+});
+export const reloadSchema = z.object({ path: z.string(), text: z.string() });
+export const linesSchema = z.object({
+  source: z.object({ path: z.string() }),
+  line: z.number(),
+  endLine: z.number().optional(),
+});

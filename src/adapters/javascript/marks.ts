@@ -1,0 +1,152 @@
+import { type HitRule, parseRule } from '../../core/marks/grammar.js';
+import { expressionTrouble } from './splice/statements.js';
+
+/** What a client asks for: a line of a file, or a function by its name. */
+export type MarkPlace = { path: string; line: number } | { name: string };
+
+export interface Limits {
+  perSecond: number;
+  inAll: number;
+  bytes: number;
+}
+
+export const DEFAULT_LIMITS: Limits = { perSecond: 10_000, inAll: Number.MAX_SAFE_INTEGER, bytes: 1024 };
+
+export interface Wanted {
+  kind: 'break' | 'log' | 'count';
+  condition: string;
+  rule: string;
+  values: string[];
+  /** For clients that know no values: the text with its expressions in braces. */
+  message: string;
+  limits: Limits;
+}
+
+/** What carries a mark out in one thread. */
+export interface Carried {
+  /** From 1, in the source as people wrote it. */
+  line: number;
+  path: string;
+  route: 'spliced' | 'engine';
+  note: string;
+}
+
+/** A mark as the client asked for it, with what has been counted in all threads. */
+export class Mark {
+  readonly trouble: string;
+  readonly rule: HitRule | undefined;
+  /** Passes and hits that were counted here, since the engine's breakpoints cannot count. */
+  passes = 0;
+  hits = 0;
+  errors = 0;
+  firstError = '';
+  /** By thread: what the helper in it has counted. */
+  readonly counted = new Map<number, { hits: number; errors: number; first: string }>();
+  readonly carried = new Map<number, Carried>();
+  /** Why it is nowhere yet, by thread. */
+  readonly waiting = new Map<number, string>();
+
+  constructor(
+    readonly id: number,
+    readonly place: MarkPlace,
+    readonly wanted: Wanted,
+    /** The values that the program computes: hidden ones have given way to a constant. */
+    readonly values: readonly string[] = wanted.values,
+  ) {
+    const { rule, trouble } = readRule(wanted.rule);
+    this.rule = rule;
+    this.trouble = conditionTrouble(wanted.condition) || valuesTrouble(wanted.values) || trouble;
+  }
+
+  /** Whether it is a plain breakpoint, which the engine does for nothing. */
+  get isPlain(): boolean {
+    return this.wanted.kind === 'break' && !this.wanted.condition && this.rule === undefined;
+  }
+
+  isSame(place: MarkPlace, wanted: Wanted): boolean {
+    return JSON.stringify([place, wanted]) === JSON.stringify([this.place, this.wanted]);
+  }
+
+  /** How a thread carries it out, or why it does not; undefined when the thread has ended. */
+  settle(thread: number, how: Carried | string | undefined): void {
+    this.carried.delete(thread);
+    this.waiting.delete(thread);
+    if (typeof how === 'string') {
+      this.waiting.set(thread, how);
+    } else if (how !== undefined) {
+      this.carried.set(thread, how);
+    }
+  }
+
+  countError(text: string): void {
+    this.errors += 1;
+    this.firstError ||= text;
+  }
+
+  get counts(): { hits: number; errors: number; firstError: string | null } {
+    const all = [...this.counted.values()];
+    const first = this.firstError || all.find((counted) => counted.first)?.first;
+    return {
+      hits: all.reduce((sum, { hits }) => sum + hits, this.hits),
+      errors: all.reduce((sum, { errors }) => sum + errors, this.errors),
+      firstError: first || null,
+    };
+  }
+
+  /** The DAP Breakpoint. Of several threads the first that carries it out is told. */
+  describe(): object {
+    const [carried] = this.carried.values();
+    const asked = 'line' in this.place ? this.place.line : undefined;
+    const note = this.trouble || (carried ? carriedNote(carried, asked) : this.#whyWaiting());
+    const path = carried?.path ?? ('path' in this.place ? this.place.path : undefined);
+    return {
+      id: this.id,
+      verified: carried !== undefined,
+      ...(carried || asked ? { line: carried?.line ?? asked } : {}),
+      ...(path ? { source: { path } } : {}),
+      ...(note ? { message: note } : {}),
+      amber: { route: carried?.route ?? null, note: note || null, ...this.counts },
+    };
+  }
+
+  #whyWaiting(): string {
+    return [...this.waiting.values()][0] ?? 'the file is not loaded yet';
+  }
+}
+
+function carriedNote({ line, note }: Carried, asked: number | undefined): string {
+  const moved =
+    asked === undefined || asked === line ? '' : `line ${asked} has no code; the next is line ${line}`;
+  return [moved, note].filter(Boolean).join('; ');
+}
+
+function conditionTrouble(condition: string): string {
+  const trouble = condition ? expressionTrouble(condition) : '';
+  return trouble ? `the condition is not an expression of JavaScript: ${trouble}` : '';
+}
+
+function valuesTrouble(values: string[]): string {
+  for (const value of values) {
+    const trouble = expressionTrouble(value);
+    if (trouble) {
+      return `{${value}} is not an expression of JavaScript: ${trouble}`;
+    }
+  }
+  return '';
+}
+
+function readRule(text: string): { rule?: HitRule; trouble: string } {
+  try {
+    return text ? { rule: parseRule(text), trouble: '' } : { trouble: '' };
+  } catch (error) {
+    return { trouble: (error as Error).message.split('\n')[0] ?? '' };
+  }
+}
+
+/** A hit rule as the helper in the program reads it. */
+export function ruleForHelper(rule: HitRule | undefined): (string | number)[] {
+  if (rule === undefined) {
+    return [];
+  }
+  return rule.kind === 'range' ? [rule.kind, rule.from, rule.to] : [rule.kind, rule.n];
+}

@@ -1,0 +1,199 @@
+import type { Channel } from './channel.js';
+import type { Mark } from './marks.js';
+import { type Location, possibleSchema } from './protocol.js';
+import type { LoadedScript, Scripts } from './scripts.js';
+import { lineStarts, type Position } from './splice/rewrite.js';
+import type { Site, Structure } from './splice/statements.js';
+
+/** Lines that are looked at first, so that a long script is not told whole. */
+const LINES_NEAR = 30;
+
+/** Where a mark goes in one script. */
+export interface Placed {
+  mark: Mark;
+  script: LoadedScript;
+  /** Where the engine can stop, in the pristine text. */
+  position: Position;
+  /** Where code can be put; undefined where it cannot. */
+  site: Site | undefined;
+  /** As people count, in the source as they wrote it. */
+  path: string;
+  line: number;
+}
+
+/** Finds the places of marks in the scripts that a thread has loaded. */
+export class Placement {
+  constructor(
+    private readonly channel: Channel,
+    private readonly scripts: Scripts,
+  ) {}
+
+  /** Every place of a mark; a text says why there is none. */
+  async find(mark: Mark): Promise<Placed[] | string> {
+    return 'line' in mark.place
+      ? await this.#inFile(mark, mark.place.path, mark.place.line)
+      : await this.#inFunctions(mark, mark.place.name);
+  }
+
+  async #inFile(mark: Mark, path: string, line: number): Promise<Placed[] | string> {
+    const scripts = this.scripts.ofPath(path);
+    if (scripts.length === 0) {
+      return 'the file is not loaded yet';
+    }
+    const placed: Placed[] = [];
+    for (const script of scripts) {
+      const isItself = script.path === path;
+      const wanted = isItself ? [{ line: line - 1, column: 0 }] : (script.map?.generated(path, line) ?? []);
+      for (const at of wanted) {
+        const found = await this.#at(mark, script, at);
+        // The engine may go on to code that is made from quite another line.
+        if (
+          found !== undefined &&
+          found.path === path &&
+          !placed.some((other) => isSamePlace(other, found))
+        ) {
+          placed.push(found);
+        }
+      }
+    }
+    return placed.length > 0 ? onePerFunction(placed) : `there is no code at or after line ${line}`;
+  }
+
+  async #inFunctions(mark: Mark, name: string): Promise<Placed[] | string> {
+    const placed: Placed[] = [];
+    let isEmpty = false;
+    for (const script of this.scripts.own) {
+      const text = await script.pristine();
+      // Reading a whole script takes long enough to look whether the name is in it at all.
+      const last = name.split(/[.#]/).at(-1) ?? name;
+      const structure = text.includes(last) ? await script.structure() : undefined;
+      const starts = structure ? lineStarts(text) : [];
+      for (const found of structure?.functions ?? []) {
+        if (found.name !== name && !found.name.endsWith(`.${name}`)) {
+          continue;
+        }
+        if (found.bodyStart === undefined) {
+          isEmpty = true;
+          continue;
+        }
+        const at = await this.#at(mark, script, positionOf(found.bodyStart, starts));
+        if (at !== undefined) {
+          placed.push(at);
+        }
+      }
+    }
+    if (placed.length > 0) {
+      return placed;
+    }
+    return isEmpty ? `${name} has no code to stop at` : `no function ${name} is loaded yet`;
+  }
+
+  /** The first place at or after a position where the engine can stop, with the statement it is in. */
+  async #at(mark: Mark, script: LoadedScript, from: Position): Promise<Placed | undefined> {
+    const location = await this.#firstLocation(script, from);
+    if (location === undefined) {
+      return undefined;
+    }
+    const position = script.toPristine({ line: location.lineNumber, column: location.columnNumber });
+    const structure = await script.structure();
+    const site = structure ? siteAt(structure, await script.pristine(), from, position) : undefined;
+    const original = script.map?.original(position);
+    return {
+      mark,
+      script,
+      position,
+      site,
+      path: original?.path ?? script.path,
+      line: original?.line ?? position.line + 1,
+    };
+  }
+
+  async #firstLocation(script: LoadedScript, from: Position): Promise<Location | undefined> {
+    const at = asLocation(script.toRunning(from));
+    const start = { scriptId: script.id, ...at };
+    const near = { scriptId: script.id, lineNumber: at.lineNumber + LINES_NEAR, columnNumber: 0 };
+    for (const range of [{ start, end: near }, { start }]) {
+      const { locations } = await this.channel.send('Debugger.getPossibleBreakpoints', range, possibleSchema);
+      // Of the running text: what we put in is not the program's.
+      const found = locations.find(
+        ({ lineNumber, columnNumber }) => !script.isInserted({ line: lineNumber, column: columnNumber }),
+      );
+      if (found !== undefined) {
+        return found;
+      }
+    }
+    return undefined;
+  }
+
+  /** Lines from `first` to `last` that can take a mark; none while the file is not loaded. */
+  async possibleLines(path: string, first: number, last: number): Promise<number[]> {
+    const [script] = this.scripts.ofPath(path).slice(-1);
+    if (script === undefined) {
+      return [];
+    }
+    const isItself = script.path === path;
+    const range = isItself
+      ? { start: { line: first - 1, column: 0 }, end: { line: last, column: 0 } }
+      : { start: { line: 0, column: 0 }, end: undefined };
+    const { locations } = await this.channel.send(
+      'Debugger.getPossibleBreakpoints',
+      {
+        start: { scriptId: script.id, ...asLocation(range.start) },
+        ...(range.end ? { end: { scriptId: script.id, ...asLocation(range.end) } } : {}),
+      },
+      possibleSchema,
+    );
+    const places = locations.map(({ lineNumber, columnNumber }) =>
+      script.original({ line: lineNumber, column: columnNumber }),
+    );
+    const lines = places
+      .filter((place) => place.path === path && place.line >= first && place.line <= last)
+      .map(({ line }) => line);
+    return [...new Set(lines)].sort((one, other) => one - other);
+  }
+}
+
+export function asLocation({ line, column }: Position): { lineNumber: number; columnNumber: number } {
+  return { lineNumber: line, columnNumber: column };
+}
+
+/**
+ * The statement that a stop at `position` is in: the outermost one that begins on its line, at or after what
+ * was asked for (a minified line holds many).
+ */
+function siteAt(structure: Structure, text: string, from: Position, position: Position): Site | undefined {
+  const starts = lineStarts(text);
+  const offset = (starts[position.line] ?? 0) + position.column;
+  const lowest = from.line === position.line ? (starts[from.line] ?? 0) + from.column : 0;
+  return structure.sites.find(
+    (site) =>
+      site.line === position.line + 1 && site.start >= lowest && site.start <= offset && offset <= site.end,
+  );
+}
+
+function positionOf(offset: number, starts: number[]): Position {
+  let line = 0;
+  while ((starts[line + 1] ?? Number.POSITIVE_INFINITY) <= offset) {
+    line += 1;
+  }
+  return { line, column: offset - (starts[line] ?? 0) };
+}
+
+function isSamePlace(one: Placed, other: Placed): boolean {
+  return (
+    one.script === other.script &&
+    one.position.line === other.position.line &&
+    one.position.column === other.position.column
+  );
+}
+
+/** One source line may be several pieces of generated code; in each function the first of them is the line. */
+function onePerFunction(placed: Placed[]): Placed[] {
+  const seen = new Set<string>();
+  return placed.filter(({ script, site, position }) => {
+    const key = `${script.id} ${site?.within ?? `at ${position.line}`}`;
+    const isFirst = !seen.has(key);
+    seen.add(key);
+    return isFirst;
+  });
+}

@@ -1,0 +1,197 @@
+import { fileURLToPath } from 'node:url';
+import type { Channel } from './channel.js';
+import { type Script, scriptSourceSchema } from './protocol.js';
+import { type OriginalPlace, SourceMap } from './source-map.js';
+import type { Position, Rewritten } from './splice/rewrite.js';
+import { type Structure, structureOf } from './splice/statements.js';
+
+/** One script that a thread has loaded: its text without anything of ours, and how ours lies in it. */
+export class LoadedScript {
+  /** Asked for at most once, before anything is put in. */
+  #pristine: Promise<string> | undefined;
+  #structure: { of: string; value: Structure | undefined } | undefined;
+  #map: SourceMap | undefined | null = null;
+  /** What the engine runs now; undefined while that is the pristine text. */
+  rewritten: Rewritten | undefined;
+
+  constructor(
+    private readonly channel: Channel,
+    readonly id: string,
+    readonly url: string,
+    private readonly mapUrl: string,
+    readonly isModule: boolean,
+  ) {}
+
+  /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
+  get path(): string {
+    return this.url === '' ? `script ${this.id}` : pathOf(this.url);
+  }
+
+  get map(): SourceMap | undefined {
+    if (this.#map === null) {
+      this.#map = this.mapUrl ? SourceMap.load(this.path, this.mapUrl) : undefined;
+    }
+    return this.#map;
+  }
+
+  pristine(): Promise<string> {
+    this.#pristine ??= this.channel
+      .send('Debugger.getScriptSource', { scriptId: this.id }, scriptSourceSchema)
+      .then(({ scriptSource }) => scriptSource);
+    return this.#pristine;
+  }
+
+  /** The program's own text has been replaced by a live edit. */
+  edited(text: string): void {
+    this.#pristine = Promise.resolve(text);
+    this.rewritten = undefined;
+  }
+
+  async structure(): Promise<Structure | undefined> {
+    const text = await this.pristine();
+    if (this.#structure?.of !== text) {
+      this.#structure = { of: text, value: structureOf(text) };
+    }
+    return this.#structure.value;
+  }
+
+  toPristine(position: Position): Position {
+    return this.rewritten?.toPristine(position) ?? position;
+  }
+
+  toRunning(position: Position): Position {
+    return this.rewritten?.toRewritten(position) ?? position;
+  }
+
+  isInserted(position: Position): boolean {
+    return this.rewritten?.isInserted(position) === true;
+  }
+
+  /** Whether the running text has a `debugger` of ours at a place. */
+  isAtDebugger(position: Position): boolean {
+    return this.rewritten?.textAt(position).startsWith('debugger') === true;
+  }
+
+  /** The place in a source as people wrote it, of a place in the running text. */
+  original(position: Position): OriginalPlace {
+    const own = this.toPristine(position);
+    return this.map?.original(own) ?? { path: this.path, line: own.line + 1, name: undefined };
+  }
+
+  /** Whether a place in the running text has a source where a map says what has one. */
+  isMapped(position: Position): boolean {
+    return this.map === undefined || this.map.original(this.toPristine(position)) !== undefined;
+  }
+}
+
+/** The scripts that one thread has loaded. */
+export class Scripts {
+  readonly #byId = new Map<string, LoadedScript>();
+
+  constructor(
+    private readonly channel: Channel,
+    private readonly foreign: readonly RegExp[],
+  ) {}
+
+  add({ scriptId, url, sourceMapURL = '', isModule = false }: Script): LoadedScript {
+    const script = new LoadedScript(this.channel, scriptId, url, sourceMapURL, isModule);
+    this.#byId.set(scriptId, script);
+    return script;
+  }
+
+  clear(): void {
+    this.#byId.clear();
+  }
+
+  /** An ES module is loaded once, so of several scripts of one the first is it; the others are copies of edits. */
+  dropCopiesOfModules(): void {
+    const seen = new Set<string>();
+    const modules = [...this.#byId.values()].filter(({ isModule }) => isModule);
+    for (const { id, url } of modules.sort((one, other) => Number(one.id) - Number(other.id))) {
+      if (seen.has(url)) {
+        this.#byId.delete(id);
+      }
+      seen.add(url);
+    }
+  }
+
+  /** Whether a CommonJS file stands for several scripts: it was loaded again, or edited while it ran. */
+  get hasDuplicates(): boolean {
+    const paths = this.own.filter(({ url, isModule }) => url !== '' && !isModule).map(({ path }) => path);
+    return new Set(paths).size < paths.length;
+  }
+
+  get(scriptId: string): LoadedScript | undefined {
+    return this.#byId.get(scriptId);
+  }
+
+  /** Scripts of the project's own, newest last. */
+  get own(): LoadedScript[] {
+    return [...this.#byId.values()].filter(({ url }) => !isForeign(url, this.foreign));
+  }
+
+  /** Every script that has the code of a file: the file itself, or what was made from it. */
+  ofPath(path: string): LoadedScript[] {
+    const all = [...this.#byId.values()];
+    const itself = all.filter((script) => script.path === path);
+    // A file that was loaded again has code that still runs from before.
+    return itself.length > 0 ? itself : this.own.filter((script) => script.map?.paths.includes(path));
+  }
+
+  /** Files, and the sources that they were made from; Node's own left out. */
+  get files(): string[] {
+    const paths = new Set<string>();
+    for (const script of this.#byId.values()) {
+      if (script.path.startsWith('/')) {
+        paths.add(script.path);
+      }
+    }
+    for (const script of this.own) {
+      for (const path of script.map?.paths ?? []) {
+        paths.add(path);
+      }
+    }
+    return [...paths].sort();
+  }
+
+  /** The text that source maps carry of a file that is not here. */
+  contentOf(path: string): string | undefined {
+    for (const script of this.own) {
+      const text = script.map?.content(path);
+      if (text !== undefined) {
+        return text;
+      }
+    }
+    return undefined;
+  }
+}
+
+/** The path of a script's URL; of one that is no file, the URL itself. */
+export function pathOf(url: string): string {
+  if (!url.startsWith('file://')) {
+    return url;
+  }
+  try {
+    return fileURLToPath(url);
+  } catch {
+    return url;
+  }
+}
+
+/** Code that is not the project's own: Node's, and installed packages. */
+export const FOREIGN_PATTERNS = ['^node:', '/node_modules/'];
+
+export function isForeign(url: string, patterns: readonly RegExp[]): boolean {
+  return url === '' || patterns.some((pattern) => pattern.test(url));
+}
+
+/** A glob (`*` within a folder, `**` across) as a pattern. */
+export function globPattern(glob: string): string {
+  const parts = glob.split(/(\*\*|\*)/).map((part) => {
+    if (part === '**') {
+      return '.*';
+    }
+    return part === '*' ? '[^/]*' : part.replace(/[\\^$.+?()[\]{}|]/g, '\\$&');
+  });
+  return `${parts.join('')}$`;
+}

@@ -1,0 +1,108 @@
+import { readFileSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import {
+  AnyMap,
+  allGeneratedPositionsFor,
+  LEAST_UPPER_BOUND,
+  originalPositionFor,
+  type TraceMap,
+} from '@jridgewell/trace-mapping';
+import type { Position } from './splice/rewrite.js';
+
+/** Lines further down that are tried when a line has no code of its own in the generated file. */
+const LINES_DOWN = 50;
+
+/** A place in a source as people wrote it; `line` from 1. */
+export interface OriginalPlace {
+  path: string;
+  line: number;
+  name: string | undefined;
+}
+
+/** The source map of one script (inline, beside it, or indexed; ECMA-426). */
+export class SourceMap {
+  readonly #map: TraceMap;
+  readonly #paths: string[];
+
+  /**
+   * The map that a script names, or undefined where there is none that can be read.
+   * @param scriptPath absolute path of the script, which relative addresses start from
+   */
+  static load(scriptPath: string, mapUrl: string): SourceMap | undefined {
+    try {
+      const { text, folder } = readMap(scriptPath, mapUrl);
+      // Some servers put a line before it that keeps it from being run as a script.
+      return new SourceMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), folder);
+    } catch {
+      return undefined;
+    }
+  }
+
+  private constructor(text: string, folder: string) {
+    this.#map = new AnyMap(text) as TraceMap;
+    this.#paths = this.#map.resolvedSources.map((source) => pathOfSource(source ?? '', folder));
+  }
+
+  /** Absolute paths of the sources. */
+  get paths(): readonly string[] {
+    return this.#paths;
+  }
+
+  /** Where generated code comes from; undefined for code that no source has. */
+  original({ line, column }: Position): OriginalPlace | undefined {
+    const found = originalPositionFor(this.#map, { line: line + 1, column });
+    if (found.source === null) {
+      return undefined;
+    }
+    const index = this.#map.resolvedSources.indexOf(found.source);
+    return { path: this.#paths[index] ?? found.source, line: found.line, name: found.name ?? undefined };
+  }
+
+  /** Where the code of a line, or of the next line that has some, begins in the generated script. */
+  generated(path: string, line: number): Position[] {
+    const source = this.#map.resolvedSources[this.#paths.indexOf(path)];
+    if (!source) {
+      return [];
+    }
+    for (let at = line; at < line + LINES_DOWN; at += 1) {
+      const wanted = { source, line: at, column: 0, bias: LEAST_UPPER_BOUND as 1 };
+      const found = allGeneratedPositionsFor(this.#map, wanted);
+      const places = found
+        .filter((place) => place.line !== null)
+        .map((place) => ({ line: (place.line ?? 1) - 1, column: place.column ?? 0 }));
+      if (places.length > 0) {
+        return places.sort((one, other) => one.line - other.line || one.column - other.column);
+      }
+    }
+    return [];
+  }
+
+  /** The text of a source that the map carries. */
+  content(path: string): string | undefined {
+    return this.#map.sourcesContent?.[this.#paths.indexOf(path)] ?? undefined;
+  }
+}
+
+function readMap(scriptPath: string, mapUrl: string): { text: string; folder: string } {
+  const folder = dirname(scriptPath);
+  const inline = /^data:[^,]*?(;base64)?,(.*)$/s.exec(mapUrl);
+  if (inline !== null) {
+    const body = inline[2] ?? '';
+    const text = inline[1] ? Buffer.from(body, 'base64').toString('utf8') : decodeURIComponent(body);
+    return { text, folder };
+  }
+  const path = mapUrl.startsWith('file:')
+    ? fileURLToPath(mapUrl)
+    : resolve(folder, decodeURIComponent(mapUrl));
+  return { text: readFileSync(path, 'utf8'), folder: dirname(path) };
+}
+
+/** A source's address as a path; bundlers put schemes of their own before paths of the project. */
+function pathOfSource(source: string, folder: string): string {
+  if (source.startsWith('file:')) {
+    return fileURLToPath(source);
+  }
+  const inProject = /^[a-z-]+:\/\/(?:[^/]*\/)?(.*)$/i.exec(source);
+  return resolve(folder, inProject?.[1] ?? source);
+}

@@ -1,0 +1,595 @@
+import { EventEmitter } from 'node:events';
+import type { z } from 'zod';
+import type { Veil } from '../../core/veil.js';
+import type { Channel } from './channel.js';
+import type { ErrorFilters, ThrownError } from './errors.js';
+import { isError } from './errors.js';
+import { type Delivery, Helper, type Told } from './helper.js';
+import type { Mark } from './marks.js';
+import { PauseJudge } from './pause-judge.js';
+import { PausedThread } from './paused.js';
+import { Placement } from './placement.js';
+import {
+  anythingSchema,
+  type CallFrame,
+  consoleCallSchema,
+  type Paused,
+  pausedSchema,
+  scriptParsedSchema,
+  setBreakpointSchema,
+} from './protocol.js';
+import { Rest } from './rest.js';
+import { isForeign, type LoadedScript, Scripts } from './scripts.js';
+import { Splicer } from './splicer.js';
+import { Steps } from './steps.js';
+import { textOf } from './values.js';
+
+/**
+ * Awaits across which callers are kept. It costs some µs an await (measured on an Express app that does nothing
+ * else: 1.4x with 4, 1.9x with 16), so only while there is a mark to stop at.
+ */
+const ASYNC_DEPTH = 4;
+/** Milliseconds between signs of life to the helper. */
+const BEAT_INTERVAL = 1_000;
+/** Milliseconds until a splice that was refused is tried again: first and longest; a try costs some 60 ms. */
+const FIRST_RETRY = 50;
+const LAST_RETRY = 10_000;
+/** Computations a second of the engine's own conditions that a program may be asked to pay for. */
+const CEILING = 5_000;
+
+/** A stop as it is told to the client. */
+export interface ThreadStop {
+  reason: 'breakpoint' | 'exception' | 'step' | 'pause';
+  marks: Mark[];
+  error: ThrownError | undefined;
+}
+
+export interface Hit {
+  mark: Mark;
+  seq: number;
+  /** Microseconds since the helper came. */
+  time: number;
+  values: { value: string; type: string }[];
+  error?: string;
+}
+
+interface ThreadEvents {
+  stopped: [ThreadStop];
+  /** A mark has another state or place. */
+  changed: [Mark];
+  hits: [Hit[], Map<Mark, number>];
+  /** The program has written to its console. */
+  printed: ['stdout' | 'stderr', string];
+  /** Something of ours has failed. */
+  trouble: [Error];
+  ended: [];
+}
+
+/** What all threads of a program share. */
+export interface Program {
+  marks(): readonly Mark[];
+  errors: ErrorFilters;
+  veil: Veil;
+  foreign: readonly RegExp[];
+  closesInspector: boolean;
+  nextReference(): number;
+}
+
+/** One thread that runs JavaScript: the main one, or a worker. */
+export class JavaScriptThread extends EventEmitter<ThreadEvents> {
+  readonly scripts: Scripts;
+  readonly placement: Placement;
+  readonly #steps: Steps;
+  readonly #helper: Helper;
+  readonly #splicer: Splicer;
+  readonly #judge: PauseJudge;
+  readonly #rest: Rest;
+  #stop: PausedThread | undefined;
+  #error: ThrownError | undefined;
+  #movement: 'step' | 'pause' | undefined;
+  /** The step that is to follow once our own code on the line is passed. */
+  #after: ((frame: CallFrame | undefined) => Promise<void>) | undefined;
+  #isAnywhere = false;
+  /** Marks that were hit in a function of ours, which is being left for the one that they are in. */
+  #fromInner: Mark[] | undefined;
+  #gate: string | undefined;
+  #applying: Promise<void> = Promise.resolve();
+  #retry: NodeJS.Timeout | undefined;
+  #beating: NodeJS.Timeout | undefined;
+  #ticks = new Map<number, number>();
+  #isLeaving = false;
+
+  constructor(
+    readonly id: number,
+    readonly name: string,
+    readonly channel: Channel,
+    private readonly program: Program,
+  ) {
+    super();
+    this.scripts = new Scripts(channel, program.foreign);
+    this.placement = new Placement(channel, this.scripts);
+    this.#helper = new Helper(channel, program.closesInspector, program.veil.pattern);
+    this.#rest = new Rest(channel);
+    this.#splicer = new Splicer(channel, this.#helper, async (work) => {
+      const isMoving = this.#stop !== undefined || this.#movement !== undefined;
+      return !isMoving && (await this.#rest.run(work));
+    });
+    this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program, {
+      changed: (mark) => void this.emit('changed', mark),
+      hit: (hit) => void this.emit('hits', [hit], new Map()),
+    });
+    this.#steps = new Steps(channel, this.scripts, program.foreign);
+    channel.on('event', (method, params) => void this.#onEvent(method, params));
+    channel.on('closed', () => this.#onClosed());
+  }
+
+  /** The pause that this thread is in. */
+  get stop(): PausedThread | undefined {
+    return this.#stop;
+  }
+
+  get error(): ThrownError | undefined {
+    return this.#error;
+  }
+
+  async open(): Promise<void> {
+    await this.channel.send('Runtime.enable', {}, anythingSchema);
+    await this.channel.send('Debugger.enable', {}, anythingSchema);
+    // A worker may not have started yet, and would not answer.
+    const left = this.id === 1 ? await this.#helper.takeOver() : [];
+    if (left.length === 0) {
+      await this.#sweepCopies();
+    }
+    this.scripts.dropCopiesOfModules();
+    await this.#takeOver(left);
+    await this.passOver(true);
+    this.#beating = setInterval(() => void this.#beat(), BEAT_INTERVAL);
+    this.#beating.unref();
+  }
+
+  /** Scripts in which an earlier client's splices are still, since their functions were running. */
+  async #takeOver(left: [string, string][]): Promise<void> {
+    for (const [scriptId, text] of left) {
+      const script = this.scripts.get(scriptId);
+      if (script !== undefined) {
+        script.edited(text);
+        await this.#helper.install();
+        await this.#helper.keep(script);
+        this.#splicer.adopt(script);
+      }
+    }
+    if (left.length > 0) {
+      await this.#send('HeapProfiler.collectGarbage');
+      await this.apply();
+    }
+  }
+
+  /**
+   * A live edit leaves a copy of the script before it, which the engine tells of like any other until it has been
+   * collected. A mark in a copy would never be hit, and make another copy.
+   */
+  async #sweepCopies(): Promise<void> {
+    if (this.scripts.hasDuplicates) {
+      await this.#send('HeapProfiler.collectGarbage');
+      await this.#enableAgain();
+    }
+  }
+
+  /** The engine tells of all scripts that it has now. */
+  async #enableAgain(): Promise<void> {
+    await this.#send('Debugger.disable');
+    this.scripts.clear();
+    await this.channel.send('Debugger.enable', {}, anythingSchema);
+  }
+
+  /** Whether steps pass over foreign code. */
+  async passOver(isPassed: boolean): Promise<void> {
+    const patterns = isPassed ? this.program.foreign.map(({ source }) => source) : [];
+    await this.channel.send('Debugger.setBlackboxPatterns', { patterns }, anythingSchema);
+  }
+
+  /** Carries the program's marks out here, after whatever is being carried out now. */
+  apply(): Promise<void> {
+    this.#applying = this.#applying
+      .then(() => this.#applyNow())
+      .catch((error: Error) => void this.emit('trouble', error));
+    return this.#applying;
+  }
+
+  async #applyNow(): Promise<void> {
+    if (this.#isLeaving) {
+      return;
+    }
+    const placed = [];
+    const waiting = new Map<Mark, string>();
+    for (const mark of this.program.marks().filter(({ trouble }) => trouble === '')) {
+      const found = await this.placement.find(mark);
+      if (typeof found === 'string') {
+        waiting.set(mark, found);
+      } else {
+        placed.push(...found);
+      }
+    }
+    const told = await this.#splicer.apply(placed);
+    for (const mark of this.program.marks()) {
+      mark.settle(this.id, told.get(mark) ?? waiting.get(mark));
+    }
+    await this.#setGate(waiting.size > 0);
+    // What only tells or counts shows no stack, and does not pay for one.
+    const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
+    const isAny = stops || this.program.errors.pauseState !== 'none';
+    await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: isAny ? ASYNC_DEPTH : 0 });
+    if (this.#splicer.isWaiting) {
+      this.#retryLater();
+    }
+  }
+
+  /** Applies again and tells what has become of the marks. */
+  async #applyAndTell(): Promise<void> {
+    const before = new Map(this.program.marks().map((mark) => [mark, JSON.stringify(mark.describe())]));
+    await this.apply();
+    for (const mark of this.program.marks()) {
+      if (before.get(mark) !== JSON.stringify(mark.describe())) {
+        this.emit('changed', mark);
+      }
+    }
+  }
+
+  #retryLater(): void {
+    if (this.#retry === undefined) {
+      this.#retryIn(FIRST_RETRY);
+    }
+  }
+
+  #retryIn(delay: number): void {
+    const timer = setTimeout(async () => {
+      await this.#applyAndTell();
+      if (this.#splicer.isWaiting && !this.#isLeaving) {
+        this.#retryIn(Math.min(delay * 2, LAST_RETRY));
+      } else {
+        this.#retry = undefined;
+      }
+    }, delay);
+    timer.unref();
+    this.#retry = timer;
+  }
+
+  /**
+   * While a mark waits for its file, the first line of every file of the project that is loaded stops for
+   * us, before anything of it has run, so that no pass is missed.
+   */
+  async #setGate(isWanted: boolean): Promise<void> {
+    if (isWanted && this.#gate === undefined) {
+      const args = {
+        lineNumber: 0,
+        columnNumber: 0,
+        urlRegex: String.raw`^(?!node:)(?!.*/node_modules/).*\.[cm]?js$`,
+      };
+      const set = await this.channel
+        .send('Debugger.setBreakpointByUrl', args, setBreakpointSchema)
+        .catch(() => undefined);
+      this.#gate = set?.breakpointId;
+    } else if (!isWanted && this.#gate !== undefined) {
+      const gate = this.#gate;
+      this.#gate = undefined;
+      await this.#send('Debugger.removeBreakpoint', { breakpointId: gate });
+    }
+  }
+
+  async setErrors(): Promise<void> {
+    await this.#send('Debugger.setPauseOnExceptions', { state: this.program.errors.pauseState });
+  }
+
+  async #onEvent(method: string, params: unknown): Promise<void> {
+    switch (method) {
+      case 'Debugger.scriptParsed':
+        this.#onParsed(this.scripts.add(scriptParsedSchema.parse(params)));
+        break;
+      case 'Debugger.paused':
+        await this.#onPaused(pausedSchema.parse(params));
+        break;
+      case 'Runtime.consoleAPICalled':
+        this.emit('printed', ...printedText(consoleCallSchema.parse(params)));
+        break;
+      default: {
+        const delivery = Helper.delivery(method, params);
+        if (delivery !== undefined) {
+          this.#onDelivery(delivery);
+        }
+      }
+    }
+  }
+
+  /** A file that is loaded once more, or code without a file: marks may have a new place. */
+  #onParsed(script: LoadedScript): void {
+    const marks = this.program.marks();
+    const isWanted = marks.some(({ place }) => 'line' in place && place.path === script.path);
+    const isMaybe = marks.some(({ place, carried }) => !carried.has(this.id) && 'line' in place);
+    if (
+      isWanted ||
+      (isMaybe && script.map !== undefined) ||
+      (marks.some(({ place }) => 'name' in place) && !isForeign(script.url, this.program.foreign))
+    ) {
+      void this.#applyAndTell();
+    }
+  }
+
+  #onDelivery({ first, hits, dropped }: Delivery): void {
+    const byId = new Map(this.program.marks().map((mark) => [mark.id, mark]));
+    const told: Hit[] = [];
+    for (const [index, [id, time, ...rest]] of hits.entries()) {
+      const mark = byId.get(id);
+      if (mark !== undefined) {
+        const [error] = rest;
+        const failed = typeof error === 'object' && 'error' in error ? error : undefined;
+        const values = failed ? [] : (rest as Told[]).map(toldValue);
+        told.push({ mark, seq: first + index, time, values, ...failed });
+      }
+    }
+    const left = new Map<Mark, number>();
+    for (const [id, count] of Object.entries(dropped)) {
+      const mark = byId.get(Number(id));
+      if (mark !== undefined) {
+        left.set(mark, count);
+      }
+    }
+    this.emit('hits', told, left);
+  }
+
+  /** Tells the helper that we are there; takes its counts. */
+  async #beat(): Promise<void> {
+    const counts = await this.#helper.beat().catch(() => undefined);
+    if (counts === 'lapsed') {
+      // We were held up for so long that everything has been taken out, by changes that our session with the engine
+      // does not follow: it would go on changing the scripts as they were before.
+      this.#splicer.forget();
+      this.#gate = undefined;
+      await this.#enableAgain();
+      await this.#sweepCopies();
+      this.scripts.dropCopiesOfModules();
+      await this.passOver(true);
+      await this.setErrors();
+      await this.#applyAndTell();
+      return;
+    }
+    let isTooHot = false;
+    for (const { id, hits, errors, first, ticks } of counts ?? []) {
+      const mark = this.program.marks().find((candidate) => candidate.id === id);
+      const since = ticks - (this.#ticks.get(id) ?? 0);
+      this.#ticks.set(id, ticks);
+      if (mark !== undefined) {
+        mark.counted.set(this.id, { hits, errors, first });
+        if (since > CEILING && mark.carried.get(this.id)?.route === 'engine') {
+          this.#splicer.coolDown(mark);
+          isTooHot = true;
+        }
+      }
+    }
+    if (isTooHot) {
+      await this.#applyAndTell();
+    }
+  }
+
+  /** Brings the counts of the helper up to date. */
+  async refresh(): Promise<void> {
+    await this.#beat();
+  }
+
+  async #onPaused(paused: Paused): Promise<void> {
+    if (await this.#rest.takes(paused)) {
+      if (this.#movement === 'pause') {
+        await this.#send('Debugger.pause');
+      }
+      return;
+    }
+    if (await this.#isGate(paused)) {
+      return;
+    }
+    const [top] = paused.callFrames;
+    const script = this.scripts.get(top?.location.scriptId ?? '');
+    const position = { line: top?.location.lineNumber ?? 0, column: top?.location.columnNumber ?? 0 };
+    const isOurs = script?.isInserted(position) === true;
+    const stop = new PausedThread(
+      this.channel,
+      this.scripts,
+      paused,
+      this.program.foreign,
+      this.program.nextReference,
+      this.program.veil,
+    );
+    const marks = this.#fromInner ?? (await this.#judge.marksThatStop(stop, script, position, paused));
+    this.#fromInner = undefined;
+    if (marks.length > 0 && script?.isAtDebugger(position) && this.#splicer.isInner(script, position)) {
+      // The function that the mark is in is the caller of ours.
+      this.#fromInner = marks;
+      await this.#send('Debugger.stepOut');
+      return;
+    }
+    this.#error = this.#judge.isInsideOurs(paused) ? undefined : this.program.errors.errorThatStops(paused);
+    if (marks.length === 0 && this.#error === undefined && (await this.#goOn(paused, isOurs))) {
+      return;
+    }
+    await this.#steps.drop();
+    this.#after = undefined;
+    const reason = this.#error ? 'exception' : marks.length > 0 ? 'breakpoint' : (this.#movement ?? 'pause');
+    this.#movement = undefined;
+    this.#stop = stop;
+    this.emit('stopped', { reason, marks, error: this.#error });
+  }
+
+  /** A pause that nobody is to be told of: what it was for is done, and the program goes on. */
+  async #goOn(paused: Paused, isOurs: boolean): Promise<boolean> {
+    const isMove = this.#movement !== undefined && !isError(paused);
+    if (!isMove && !isUnasked(paused)) {
+      // A condition that raised, a pass that the rule leaves out, an error of another type.
+      await this.#send('Debugger.resume');
+      return true;
+    }
+    if (isMove && isOurs) {
+      // On the way: our own code on a line is not the program's.
+      await this.#send('Debugger.stepOver');
+      return true;
+    }
+    if (this.#after !== undefined) {
+      const after = this.#after;
+      this.#after = undefined;
+      this.#steps.begin(paused.callFrames[0], this.#isAnywhere);
+      await after(paused.callFrames[0]);
+      return true;
+    }
+    if (this.#movement === 'step' && this.#steps.endsBetweenLines(paused)) {
+      const method = this.#steps.wayBack(paused);
+      this.#movement = method === 'Debugger.resume' ? undefined : 'step';
+      await this.#send(method);
+      return true;
+    }
+    // `debugger` in our own code after its mark has gone, or in what an earlier client has left.
+    if (isOurs || (await this.#judge.isLeftover(paused))) {
+      await this.#send('Debugger.resume');
+      return true;
+    }
+    return false;
+  }
+
+  /** The first line of a file that is just being loaded. */
+  async #isGate(paused: Paused): Promise<boolean> {
+    if (this.#gate === undefined || !paused.hitBreakpoints.includes(this.#gate)) {
+      return false;
+    }
+    await this.#applyAndTell();
+    const isOnlyGate = paused.hitBreakpoints.length === 1 && this.#movement === undefined;
+    if (isOnlyGate) {
+      await this.#send('Debugger.resume');
+    }
+    return isOnlyGate;
+  }
+
+  async pause(): Promise<void> {
+    this.#movement = 'pause';
+    await this.channel.send('Debugger.pause', {}, anythingSchema);
+  }
+
+  async resume(): Promise<void> {
+    await this.#leaveStop(undefined);
+    await this.#send('Debugger.resume');
+  }
+
+  async stepOver(): Promise<void> {
+    await this.#step(async (frame) => {
+      const isRun = await this.#steps.prepareAwait(frame?.location);
+      await this.#send(isRun ? 'Debugger.resume' : 'Debugger.stepOver');
+    });
+  }
+
+  async stepIn(anywhere: boolean): Promise<void> {
+    await this.passOver(!anywhere);
+    // Through an await, and into what it waits for.
+    await this.#step(() => this.#send('Debugger.stepInto', { breakOnAsyncCall: true }), anywhere);
+  }
+
+  async stepOut(): Promise<void> {
+    await this.#step(() => this.#send('Debugger.stepOut'));
+  }
+
+  /** From a stop in our own code on a line, the line itself is reached first. */
+  async #step(step: (frame: CallFrame | undefined) => Promise<void>, anywhere = false): Promise<void> {
+    const frame = this.#stop?.paused.callFrames[0];
+    this.#isAnywhere = anywhere;
+    await this.#leaveStop('step');
+    this.#steps.begin(frame, anywhere);
+    const script = this.scripts.get(frame?.location.scriptId ?? '');
+    const at = { line: frame?.location.lineNumber ?? 0, column: frame?.location.columnNumber ?? 0 };
+    if (script?.isInserted(at)) {
+      this.#after = step;
+      await this.#send('Debugger.stepOver');
+    } else {
+      await step(frame);
+    }
+  }
+
+  /** Runs a frame again from its first line, as far as the engine can (Debugger.restartFrame). */
+  async restart(callFrameId: string): Promise<void> {
+    await this.#leaveStop('step');
+    this.#steps.begin(undefined, false);
+    await this.channel.send('Debugger.restartFrame', { callFrameId, mode: 'StepInto' }, anythingSchema);
+  }
+
+  async #leaveStop(movement: 'step' | undefined): Promise<void> {
+    const stop = this.#stop;
+    this.#stop = undefined;
+    this.#movement = movement;
+    await stop?.release();
+    if (this.#splicer.isWaiting) {
+      this.#retryLater();
+    }
+  }
+
+  /** Gives the program the text that a file has now. @returns what the engine says, "" when it is done */
+  async reload(script: LoadedScript, text: string): Promise<string> {
+    await this.#applying;
+    const answer = await this.#splicer.replaceText(script, text);
+    if (answer === '') {
+      await this.#applyAndTell();
+    }
+    return answer;
+  }
+
+  /** Takes everything out and lets the thread go on. */
+  async leave(): Promise<void> {
+    this.#isLeaving = true;
+    clearTimeout(this.#retry);
+    clearInterval(this.#beating);
+    await this.#applying;
+    await this.#steps.drop();
+    await this.#splicer.clear().catch(() => undefined);
+    if (this.#splicer.isWaiting && this.#stop === undefined) {
+      // What has ended but was not collected yet counts as running; the last word is worth a collection.
+      await this.#send('HeapProfiler.collectGarbage');
+      await this.#splicer.clear().catch(() => undefined);
+    }
+    await this.#setGate(false);
+    await this.#send('Debugger.setPauseOnExceptions', { state: 'none' });
+    await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: 0 });
+    await this.#send('Runtime.releaseObjectGroup', { objectGroup: 'amber' });
+    await this.#helper.leave().catch(() => undefined);
+  }
+
+  /** Ends the session with the engine, which resumes what is paused. */
+  async disable(): Promise<void> {
+    await this.#send('Debugger.disable');
+    await this.#send('Runtime.disable');
+  }
+
+  /** Sends what may fail only because the program has just ended. */
+  async #send(method: string, params: object = {}): Promise<void> {
+    await this.channel.send(method, params, anythingSchema).catch(() => undefined);
+  }
+
+  #onClosed(): void {
+    clearTimeout(this.#retry);
+    clearInterval(this.#beating);
+    for (const mark of this.program.marks()) {
+      mark.settle(this.id, undefined);
+    }
+    this.emit('ended');
+  }
+}
+
+/** A value as the helper tells it. */
+function toldValue(told: Told): { value: string; type: string } {
+  return typeof told === 'object'
+    ? { value: told[0], type: told[1] }
+    : { value: String(told), type: typeof told };
+}
+
+/** What a call of the console prints, nearly: values are as their previews have them. */
+function printedText({ type, args }: z.infer<typeof consoleCallSchema>): ['stdout' | 'stderr', string] {
+  const texts = args.map((value) => (value.type === 'string' ? String(value.value) : textOf(value, 1000)));
+  const isError = ['error', 'warning', 'assert', 'trace'].includes(type);
+  return [isError ? 'stderr' : 'stdout', `${texts.join(' ')}\n`];
+}
+
+/** A `debugger` statement of the program, or a break on start. */
+function isUnasked(paused: Paused): boolean {
+  return paused.hitBreakpoints.length === 0 && !isError(paused);
+}
