@@ -1,0 +1,204 @@
+import { createReadStream } from 'node:fs';
+import type { Duplex, Readable } from 'node:stream';
+import { AmberError, exitCodeOf } from '../core/errors.js';
+import { parseLog, parseMark } from '../core/marks/grammar.js';
+import { Litter, projectFolder } from '../core/project/project.js';
+import { ProjectFile, type ProjectSettings } from '../core/project/project-file.js';
+import { Session, type SessionOptions } from '../core/session/session.js';
+import { PathMap } from '../core/source/path-map.js';
+import { systemClock } from './clock.js';
+import { type LineFile, openFile, openWireLog } from './context.js';
+import { runInteractive } from './prompt/interactive.js';
+import { runLine } from './prompt/interpreter.js';
+import { ProjectState } from './prompt/project.js';
+import { runScript } from './prompt/script.js';
+import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
+import { Workbench } from './prompt/workbench.js';
+import type { Output } from './render/output.js';
+
+/** Options that `attach` and `launch` share. */
+export interface SessionCommandOptions {
+  json?: boolean;
+  /** Marks, as they would be typed at the prompt. */
+  break?: string[];
+  log?: string[];
+  count?: string[];
+  commands?: string;
+  strict?: boolean;
+  wireLog?: string;
+  foreign?: string[];
+  out?: string;
+  unveil?: boolean;
+}
+
+/** How often an endpoint that closed just as we came is tried again. */
+const ATTEMPTS = 3;
+
+/** How one target is reached. */
+export interface TargetOpening {
+  connect: () => Promise<Duplex>;
+  target: TargetFacts;
+  attach: Record<string, unknown>;
+  request?: 'attach' | 'launch';
+  reverse?: SessionOptions['reverse'];
+  /** The target that started it. */
+  parent?: TargetBench;
+}
+
+/** The prompt with its targets, from opening the first to closing the last. */
+export class PromptSession {
+  readonly bench: Workbench;
+  readonly litter: Litter;
+  readonly #options: SessionCommandOptions;
+  readonly #project: ProjectState;
+  readonly #paths: PathMap;
+  /** Commands that set the marks of the command line. */
+  readonly #marks: string[];
+  readonly #out: LineFile | undefined;
+  readonly #wire: ReturnType<typeof openWireLog>;
+
+  constructor(output: Output, options: SessionCommandOptions) {
+    this.#options = options;
+    this.#marks = markCommands(options);
+    this.#wire = openWireLog(options.wireLog);
+    const project = projectFolder(process.cwd());
+    const folders = { current: process.cwd(), project };
+    this.litter = new Litter(project);
+    this.#out = options.out === undefined ? undefined : openFile(options.out, 'what logpoints tell');
+    this.bench = new Workbench({
+      output,
+      clock: systemClock,
+      folders,
+      ...(this.#out ? { recordHit: this.#out.write } : {}),
+    });
+    this.#project = new ProjectState(ProjectFile.read(project), this.litter, folders);
+    const { foreign, paths } = this.#project.file.settings;
+    this.bench.foreign = [...foreign, ...(options.foreign ?? [])];
+    this.#paths = new PathMap(paths, project);
+    this.bench.project = this.#project;
+    for (const told of this.#project.load(this.bench.marks)) {
+      output.remark(output.palette.waiting(told));
+    }
+  }
+
+  /** What amber.yaml says. */
+  get settings(): ProjectSettings {
+    return this.#project.file.settings;
+  }
+
+  /** Connects to a target, does the handshake, and adds it to the prompt. @throws AmberError */
+  async open(opening: TargetOpening): Promise<TargetBench> {
+    const { foreign } = this.bench;
+    for (let attempt = 1; ; attempt += 1) {
+      const session = new Session(await opening.connect(), {
+        clock: systemClock,
+        paths: this.#paths,
+        attach: { ...this.#veil(opening), ...opening.attach, ...(foreign.length > 0 ? { foreign } : {}) },
+        ...(opening.request ? { request: opening.request } : {}),
+        ...(opening.reverse ? { reverse: opening.reverse } : {}),
+        ...(this.#wire.log ? { wireLog: this.#wire.log } : {}),
+      });
+      const target = this.bench.add(session, opening.target, opening.parent);
+      if (opening.parent === undefined) {
+        for (const expression of this.#project.file.settings.watches) {
+          target.watches.add(expression);
+        }
+      }
+      try {
+        await session.open(() => target.sync.send());
+        return target;
+      } catch (error) {
+        this.bench.remove(target);
+        const isGone = error instanceof AmberError && error.code === 'AL_TARGET_GONE';
+        if (!isGone || attempt === ATTEMPTS || opening.request === 'launch') {
+          throw error;
+        }
+      }
+    }
+  }
+
+  /** Tells what nobody has asked for, beside the line that is being typed. */
+  tell(text: string): void {
+    const { bench } = this;
+    bench.announce(() => bench.output.remark(bench.output.palette.faint(text)));
+  }
+
+  /** Which values our own agents and adapters are to hide. */
+  #veil({ target }: TargetOpening): Record<string, unknown> {
+    const veil = { names: this.settings.veil, off: this.#options.unveil === true };
+    return target.runtime === undefined ? {} : { veil };
+  }
+
+  /**
+   * Runs the prompt on what is open: from a file, a pipe or the terminal.
+   * @returns the exit code
+   */
+  async run(): Promise<number> {
+    const { bench, litter } = this;
+    let interrupted = 0;
+    const leave = (_signal: NodeJS.Signals, number: number) => {
+      interrupted = 128 + number;
+      void bench.detachAll(true);
+    };
+    const signals: NodeJS.Signals[] = [
+      'SIGTERM',
+      'SIGHUP',
+      ...(bench.sharesTerminal ? [] : (['SIGINT'] as const)),
+    ];
+    for (const signal of signals) {
+      process.on(signal, leave);
+    }
+    try {
+      for (const command of this.#marks) {
+        const error = await runLine(bench, command);
+        if (error !== undefined && this.#options.strict) {
+          await bench.detachAll();
+          return exitCodeOf(error.code);
+        }
+      }
+      const input = this.#scriptInput();
+      if (input !== undefined) {
+        const code = await runScript(bench, input, this.#options.strict === true);
+        return interrupted || code;
+      }
+      await runInteractive(bench, {
+        terminal: { input: process.stdin, output: process.stdout },
+        litter,
+      });
+      return interrupted;
+    } finally {
+      for (const signal of signals) {
+        process.off(signal, leave);
+      }
+      this.close();
+    }
+  }
+
+  close(): void {
+    this.#out?.close();
+    this.#wire.close();
+  }
+
+  /** Where commands are read from when not typed at a terminal. */
+  #scriptInput(): Readable | undefined {
+    if (this.#options.commands !== undefined) {
+      return createReadStream(this.#options.commands).on('error', () => undefined);
+    }
+    return process.stdin.isTTY ? undefined : process.stdin;
+  }
+}
+
+/** @throws AmberError `AL_PLACE`, before anything is attached to */
+function markCommands({ break: breaks = [], log = [], count = [] }: SessionCommandOptions): string[] {
+  for (const text of [...breaks, ...count]) {
+    parseMark(text);
+  }
+  for (const text of log) {
+    parseLog(text);
+  }
+  return [
+    ...breaks.map((text) => `break ${text}`),
+    ...log.map((text) => `log ${text}`),
+    ...count.map((text) => `count ${text}`),
+  ];
+}

@@ -1,0 +1,170 @@
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { createInterface } from 'node:readline/promises';
+import { AmberError } from '../../core/errors.js';
+import type { FileTarget } from '../../core/project/project-file.js';
+import { connectTcp, connectTo } from '../../targets/connect.js';
+import {
+  candidateTargets,
+  chooseTarget,
+  describeTarget,
+  findTargets,
+  type Target,
+  targetName,
+} from '../../targets/find.js';
+import { listeningPorts, processFacts } from '../../targets/linux.js';
+import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
+import { promptOutput } from '../context.js';
+import type { TargetFacts } from '../prompt/target-bench.js';
+import type { Output } from '../render/output.js';
+
+const TCP = /^tcp:(?:\/\/)?(.+):(\d+)$/;
+
+export interface AttachOptions extends SessionCommandOptions {
+  /** Any DAP server: an address or a command. */
+  dap?: string;
+  /** Its own arguments, as JSON. */
+  dapAttach?: string;
+}
+
+/** `amber attach [TARGET…]`: opens the prompt on running targets. @returns the exit code */
+export async function attach(wanted: string[], options: AttachOptions): Promise<number> {
+  const output = promptOutput(options.json === true);
+  if (options.commands !== undefined && !existsSync(options.commands)) {
+    throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
+  }
+  if (options.dap === undefined && options.dapAttach !== undefined) {
+    throw new AmberError('AL_USAGE', '--dap-attach is for a server that --dap names');
+  }
+  const session = new PromptSession(output, options);
+  try {
+    if (options.dap !== undefined) {
+      await (await import('../any-server.js')).openServer(session, options.dap, options.dapAttach);
+    }
+    const isOnlyServer = options.dap !== undefined && wanted.length === 0;
+    for (const one of isOnlyServer ? [] : wanted.length > 0 ? wanted : [undefined]) {
+      await openTarget(session, one, options, output);
+    }
+  } catch (error) {
+    await session.bench.detachAll();
+    session.close();
+    throw error;
+  }
+  tellAttached(session, output);
+  return await session.run();
+}
+
+function tellAttached({ bench }: PromptSession, output: Output): void {
+  const { palette } = output;
+  const several = bench.targets.length > 1;
+  const names = bench.targets.map(({ number, target }) =>
+    several ? `${number} ${palette.strong(target.name)}` : palette.strong(target.name),
+  );
+  const hint = several ? 'target N selects one; help lists the commands' : 'help lists the commands';
+  output.remark(`attached to ${names.join(', ')}  ${palette.faint(hint)}`);
+}
+
+async function openTarget(
+  session: PromptSession,
+  wanted: string | undefined,
+  options: AttachOptions,
+  output: Output,
+): Promise<void> {
+  const tcp = TCP.exec(wanted ?? '');
+  if (tcp) {
+    await session.open(tcpOpening(tcp[1] ?? '', Number(tcp[2])));
+    return;
+  }
+  const named = session.settings.targets[wanted ?? ''];
+  const found = findTargets(process.env);
+  const target = named
+    ? chooseNamed(found, wanted ?? '', named, session.bench.folders.project)
+    : await pickTarget(found, wanted, options, output);
+  const label = named ? { label: wanted ?? '' } : {};
+  if (session.bench.targets.some((bench) => bench.target.name === targetName(target))) {
+    throw new AmberError('AL_USAGE', `${targetName(target)} is named twice`);
+  }
+  if (target.runtime === 'javascript') {
+    const { openNode } = await import('../node-target.js');
+    await openNode(session, target.pid, { ...factsOf(target), ...label });
+    return;
+  }
+  const opening = agentOpening(target);
+  await session.open({ ...opening, target: { ...opening.target, ...label } });
+}
+
+/** The target that amber.yaml describes. @throws AmberError `AL_NO_TARGET`, `AL_SEVERAL_TARGETS` */
+function chooseNamed(targets: Target[], name: string, wanted: FileTarget, project: string): Target {
+  const fitting = targets.filter(
+    ({ pid, command, folder }) =>
+      (wanted.command === undefined || command.includes(wanted.command)) &&
+      (wanted.folder === undefined || folder === resolve(project, wanted.folder)) &&
+      (wanted.port === undefined || listeningPorts(pid).some(({ port }) => port === wanted.port)),
+  );
+  if (fitting.length === 0) {
+    throw new AmberError(
+      'AL_NO_TARGET',
+      `nothing runs here that is ${name} by amber.yaml`,
+      '`amber targets` lists what runs',
+    );
+  }
+  return chooseTarget(fitting, fitting.length === 1 ? `${fitting[0]?.pid}` : undefined);
+}
+
+/** The target that is meant; where several may be and somebody is there to ask, the one picked from a list. */
+async function pickTarget(
+  targets: Target[],
+  wanted: string | undefined,
+  options: SessionCommandOptions,
+  output: Output,
+): Promise<Target> {
+  const candidates = candidateTargets(targets, wanted);
+  const isTerminal = process.stdin.isTTY === true && options.commands === undefined && !output.json;
+  if (candidates.length === 1 || !isTerminal) {
+    return chooseTarget(targets, wanted);
+  }
+  candidates.forEach((target, index) => {
+    output.remark(`  ${index + 1}  ${target.pid}  ${describeTarget(target)}`);
+  });
+  const reader = createInterface({ input: process.stdin, output: process.stdout });
+  const answer = await reader.question(`which one (1 to ${candidates.length})? `);
+  reader.close();
+  const picked = candidates[Number(answer) - 1];
+  if (picked === undefined) {
+    throw new AmberError(
+      'AL_USAGE',
+      `${JSON.stringify(answer)} is none of them`,
+      `give a number from 1 to ${candidates.length}`,
+    );
+  }
+  return picked;
+}
+
+function agentOpening(target: Target): TargetOpening {
+  const { description } = target;
+  if (description === undefined) {
+    throw new AmberError('AL_NO_AGENT', `process ${target.pid} has no agent`);
+  }
+  return { connect: () => connectTo(description), target: factsOf(target), attach: {} };
+}
+
+function factsOf(target: Target): TargetFacts {
+  return {
+    name: targetName(target),
+    runtime: target.runtime,
+    folder: target.folder,
+    isAlive: () => processFacts(target.pid) !== undefined,
+  };
+}
+
+function tcpOpening(host: string, port: number): TargetOpening {
+  const token = process.env.AMBER_TOKEN;
+  if (!token) {
+    throw new AmberError('AL_USAGE', 'a target on TCP asks for its token', 'put it into AMBER_TOKEN');
+  }
+  return {
+    connect: () => connectTcp(host, port),
+    target: { name: `tcp:${host}:${port}`, runtime: 'python' },
+    attach: { token },
+  };
+}

@@ -1,0 +1,19 @@
+import { findTargets } from '../../targets/find.js';
+import { standardOutput } from '../context.js';
+import { targetsTable } from '../render/tables.js';
+
+/** `amber targets`: what can be attached to, and why something cannot. @returns the exit code */
+export async function targets(options: { json?: boolean }): Promise<number> {
+  const output = standardOutput(options.json === true);
+  const found = findTargets(process.env);
+  const record = {
+    kind: 'targets' as const,
+    targets: found.map(({ description: _description, ...target }) => ({
+      ...target,
+      age: Math.round(target.age),
+    })),
+  };
+  const context = { palette: output.palette, width: output.width, here: process.cwd() };
+  output.tell(record, () => targetsTable(found, context));
+  return 0;
+}

@@ -1,0 +1,66 @@
+import { closeSync, openSync, writeSync } from 'node:fs';
+import { type WireLog, wireLogLine } from '../core/dap/wire-log.js';
+import { AmberError } from '../core/errors.js';
+import { Output } from './render/output.js';
+import { wantsColour } from './render/palette.js';
+
+/** The Output of a command on this process's own streams; errors go to standard error. */
+export function standardOutput(json: boolean): Output {
+  return new Output({ ...streams(json), writeError: (text) => void process.stderr.write(text) });
+}
+
+/** The Output of the prompt: an error is the result of a command and stands where results stand. */
+export function promptOutput(json: boolean): Output {
+  return new Output(streams(json));
+}
+
+function streams(json: boolean) {
+  return {
+    json,
+    colour: wantsColour(process.env, process.stdout.isTTY === true),
+    width: () => process.stdout.columns,
+    write: (text: string) => void process.stdout.write(text),
+  };
+}
+
+/**
+ * A wire log that writes to a file, and the function that closes it.
+ * @throws AmberError `AL_USAGE` when the file cannot be written
+ */
+export function openWireLog(path: string | undefined): { log?: WireLog; close: () => void } {
+  if (path === undefined) {
+    return { close: () => undefined };
+  }
+  const file = openFile(path, 'the wire log');
+  const start = performance.now();
+  return {
+    log: (direction, message) =>
+      file.write(wireLogLine(performance.now() - start, direction, message).trimEnd()),
+    close: file.close,
+  };
+}
+
+/** A file that is written a line at a time, so that it is whole up to the last one at any moment. */
+export interface LineFile {
+  write: (line: string) => void;
+  close: () => void;
+}
+
+/** @throws AmberError `AL_USAGE` when the file cannot be written; `what` is to go into it */
+export function openFile(path: string, what: string): LineFile {
+  let handle: number;
+  try {
+    handle = openSync(path, 'w', 0o600);
+  } catch (error) {
+    throw new AmberError('AL_USAGE', `${what} cannot be written to ${path}: ${(error as Error).message}`);
+  }
+  let isOpen = true;
+  return {
+    // The last messages of a connection may come after its log is closed.
+    write: (line) => void (isOpen && writeSync(handle, `${line}\n`)),
+    close: () => {
+      isOpen = false;
+      closeSync(handle);
+    },
+  };
+}

@@ -1,0 +1,143 @@
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { createInterface } from 'node:readline';
+import { z } from 'zod';
+import { AmberError } from '../../core/errors.js';
+import { agentEnvironment } from '../../targets/environment.js';
+
+/** The ferry office's files, beside src or dist. */
+export const DEMO_FOLDER = resolve(__dirname, '..', '..', '..', 'demo');
+
+/** Milliseconds a service may take to say that it listens. */
+const START_TIMEOUT = 10_000;
+
+const requestSchema = z.object({
+  says: z.string(),
+  service: z.string(),
+  method: z.string(),
+  path: z.string(),
+  body: z.record(z.string(), z.unknown()),
+});
+export type DemoRequest = z.infer<typeof requestSchema>;
+
+/** A running service of the office. */
+export interface Service {
+  name: ServiceName;
+  language: string;
+  url: string;
+  pid: number;
+  stop(): Promise<void>;
+}
+
+/** The named requests of a service. */
+export function readRequests(service: string): Record<string, DemoRequest> {
+  const text = readFileSync(join(DEMO_FOLDER, 'requests', `${service}.json`), 'utf8');
+  return z.record(z.string(), requestSchema).parse(JSON.parse(text));
+}
+
+/** The Python that the demo uses: AMBER_PYTHON, else python3. @throws AmberError `AL_NO_COMMAND` */
+export function findPython(): string {
+  const python = process.env.AMBER_PYTHON || 'python3';
+  if (spawnSync(python, ['--version']).status !== 0) {
+    throw new AmberError(
+      'AL_NO_COMMAND',
+      'the fares service needs Python 3.8 or later, and there is none',
+      setupHint(),
+    );
+  }
+  return python;
+}
+
+/** The services of the office, each started after those that it asks. */
+const SERVICES = [
+  { name: 'fares', language: 'Python', command: () => [findPython(), 'serve.py'] },
+  { name: 'desk', language: 'JavaScript', command: () => [process.execPath, 'serve.js'] },
+] as const;
+export type ServiceName = (typeof SERVICES)[number]['name'];
+
+/**
+ * Starts services with dormant agents, as `amber run` would; each is told the addresses of those before it.
+ * One whose interpreter is missing is left out, with `missing` told why.
+ */
+export async function startOffice(
+  wanted: readonly ServiceName[],
+  missing: (why: string) => void,
+): Promise<Service[]> {
+  const started: Service[] = [];
+  for (const { name, language, command } of SERVICES.filter((service) => wanted.includes(service.name))) {
+    const addresses = started.map((service) => [`${service.name.toUpperCase()}_URL`, service.url]);
+    try {
+      started.push(await startService(name, language, command(), Object.fromEntries(addresses)));
+    } catch (error) {
+      if (wanted.length === 1 || !(error instanceof AmberError)) {
+        throw error;
+      }
+      missing(error.message);
+    }
+  }
+  return started;
+}
+
+async function startService(
+  name: ServiceName,
+  language: string,
+  [program = '', ...args]: string[],
+  addresses: Record<string, string>,
+): Promise<Service> {
+  const child = spawn(program, args, {
+    cwd: join(DEMO_FOLDER, name),
+    env: { ...process.env, ...agentEnvironment(process.env), ...addresses },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const url = await listeningUrl(child, name);
+  return { name, language, url, pid: child.pid ?? 0, stop: () => stop(child) };
+}
+
+/** Sends one of the named requests; gives the status and the JSON of the answer. */
+export async function sendRequest(service: Service, request: DemoRequest) {
+  const response = await fetch(service.url + request.path, {
+    method: request.method,
+    headers: { 'Content-Type': 'application/json', Connection: 'close' },
+    body: JSON.stringify(request.body),
+  });
+  return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+}
+
+function listeningUrl(child: ChildProcess, name: string): Promise<string> {
+  return new Promise((resolvePromise, reject) => {
+    const failed = (how: string) => () => {
+      clearTimeout(timer);
+      reject(new AmberError('AL_NO_COMMAND', `the ${name} service ${how}`, 'its own words are above'));
+    };
+    const timer = setTimeout(() => {
+      child.kill();
+      failed('did not start in time')();
+    }, START_TIMEOUT);
+    child.once('exit', failed('ended at once'));
+    child.once('error', failed('could not be started'));
+    const lines = createInterface({ input: child.stdout as NodeJS.ReadableStream });
+    lines.once('line', (line) => {
+      clearTimeout(timer);
+      child.removeAllListeners('exit');
+      resolvePromise(/http:\S+/.exec(line)?.[0] ?? '');
+    });
+  });
+}
+
+async function stop(child: ChildProcess): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null) {
+    return;
+  }
+  const ended = new Promise((done) => child.once('exit', done));
+  child.kill('SIGTERM');
+  const kill = setTimeout(() => child.kill('SIGKILL'), 2_000);
+  await ended;
+  clearTimeout(kill);
+}
+
+function setupHint(): string {
+  return process.platform === 'darwin'
+    ? 'brew install python'
+    : 'apt-get install python3, or install Python your own way';
+}

@@ -1,0 +1,93 @@
+import { JavaScriptAdapter } from '../adapters/javascript/adapter.js';
+import { streamPair } from '../adapters/pair.js';
+import { AmberError } from '../core/errors.js';
+import { childTargets, type Target, targetName } from '../targets/find.js';
+import { processFacts } from '../targets/linux.js';
+import { forgetInspector, holdsDefaultPort, openInspector } from '../targets/node.js';
+import type { PromptSession } from './attach-session.js';
+import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
+
+/** Milliseconds between looks for Node processes that a target has started. */
+const LOOK_INTERVAL = 500;
+/** How often a child is tried whose inspector does not open. */
+const TRIES = 8;
+
+/**
+ * Opens a Node process in the prompt: its inspector is opened, and our adapter, in this process, puts DAP on it.
+ * Node processes that it starts (children, cluster workers) become targets of their own.
+ */
+export async function openNode(
+  session: PromptSession,
+  pid: number,
+  facts: TargetFacts,
+  parent?: TargetBench,
+): Promise<TargetBench> {
+  const { url, opened } = await openInspector(process.env, pid, parent !== undefined);
+  const bench = await session.open({
+    connect: async () => {
+      const [ours, adapters] = streamPair();
+      new JavaScriptAdapter(adapters);
+      return ours;
+    },
+    target: facts,
+    attach: { url, closeAtDetach: opened },
+    ...(parent ? { parent } : {}),
+  });
+  const stopLooking = lookForChildren(session, pid, bench);
+  bench.session.on('ended', (how) => {
+    stopLooking();
+    if (how === 'detached') {
+      forgetInspector(process.env, pid);
+    }
+  });
+  return bench;
+}
+
+let lookings: Promise<void> = Promise.resolve();
+
+function lookForChildren(session: PromptSession, pid: number, parent: TargetBench): () => void {
+  const settled = new Set<number>();
+  const tries = new Map<number, number>();
+  const attach = async (child: Target) => {
+    const name = targetName(child);
+    const facts: TargetFacts = {
+      name,
+      runtime: child.runtime,
+      folder: child.folder,
+      parent: parent.target.name,
+      isAlive: () => processFacts(child.pid) !== undefined,
+    };
+    const count = (tries.get(child.pid) ?? 0) + 1;
+    tries.set(child.pid, count);
+    try {
+      const bench = await openNode(session, child.pid, facts, parent);
+      settled.add(child.pid);
+      session.tell(`also attached: target ${bench.number}, ${name}, started by ${parent.target.name}`);
+    } catch (error) {
+      // Its port may have been another one's for the moment.
+      const isLate = error instanceof AmberError && error.code === 'AL_ASLEEP' && count < TRIES;
+      if (!isLate) {
+        settled.add(child.pid);
+        const why = error instanceof Error ? error.message : String(error);
+        session.tell(`${name}, started by ${parent.target.name}, is not attached: ${why}`);
+      }
+    }
+  };
+  const look = async () => {
+    const children = childTargets(process.env, pid);
+    // Whoever holds the port that all of them want goes first.
+    children.sort((one, other) => Number(holdsDefaultPort(other.pid)) - Number(holdsDefaultPort(one.pid)));
+    for (const child of children) {
+      const isKnown = session.bench.targets.some(({ target }) => target.name === targetName(child));
+      if (!settled.has(child.pid) && !isKnown && parent.session.state === 'live') {
+        await attach(child);
+      }
+    }
+  };
+  // One after the other: all of them may have the same port to begin with.
+  const timer = setInterval(() => {
+    lookings = lookings.then(look);
+  }, LOOK_INTERVAL);
+  timer.unref();
+  return () => clearInterval(timer);
+}

@@ -1,0 +1,136 @@
+import { Command, CommanderError } from 'commander';
+import { AmberError, exitCodeOf } from '../core/errors.js';
+import { standardOutput } from './context.js';
+import { toAmberError } from './render/output.js';
+
+/** The command line: names, options and help. A command's code is loaded when it is run. */
+export async function runProgram(argv: string[], version: string): Promise<void> {
+  process.stdout.on('error', onBrokenPipe);
+  const program = describeProgram(version);
+  try {
+    await program.parseAsync(argv);
+  } catch (thrown) {
+    if (thrown instanceof CommanderError) {
+      process.exitCode = thrown.exitCode === 0 ? 0 : 2;
+      return;
+    }
+    const error = toAmberError(thrown);
+    standardOutput(argv.includes('--json')).error(error);
+    process.exitCode = exitCodeOf(error.code);
+  }
+}
+
+function describeProgram(version: string): Command {
+  const program = new Command('amber')
+    .description(
+      'Attach to a running interpreter and trace a faulty request to the line that makes it wrong.',
+    )
+    .version(version, '-V, --version')
+    .enablePositionalOptions()
+    .showHelpAfterError('(amber --help lists the commands)')
+    .exitOverride();
+
+  program
+    .command('run')
+    .description('start a program so that it can be attached to at any time')
+    .usage('[options] -- COMMAND …')
+    .argument('[command...]')
+    .option('--print-env', 'print the environment for a shell, a container or a unit file instead')
+    .passThroughOptions()
+    .action(async (command: string[], options) =>
+      finish((await import('./commands/run.js')).run(command, options)),
+    );
+
+  program
+    .command('targets')
+    .description('list what can be attached to, and why something cannot')
+    .option('--json', 'as one JSON record')
+    .action(async (options) => finish((await import('./commands/targets.js')).targets(options)));
+
+  sessionOptions(
+    program
+      .command('launch')
+      .description('start a program and open the prompt on it, before its first line')
+      .usage('[options] -- COMMAND …')
+      .argument('[command...]')
+      .passThroughOptions(),
+  ).action(async (command: string[], options) =>
+    finish((await import('./commands/launch.js')).launch(command, options)),
+  );
+
+  sessionOptions(
+    program
+      .command('attach')
+      .description('open the prompt on running targets, or run commands from a pipe or file')
+      .argument('[target...]', 'pids, runtimes (python) or tcp:HOST:PORT; nothing: the only target there is')
+      .option('--dap <server>', 'any DAP server: tcp:HOST:PORT, unix:PATH or "command …"')
+      .option('--dap-attach <json>', 'arguments of that server’s own attach (or launch) request'),
+  ).action(async (wanted: string[], options) =>
+    finish((await import('./commands/attach.js')).attach(wanted, options)),
+  );
+
+  program
+    .command('send')
+    .description('send a request of amber.yaml, or one given in full, with a trace context')
+    .usage('[options] NAME | [METHOD] URL')
+    .argument('<request...>')
+    .option('--header <header>', 'Name: value; may be given again', collect)
+    .option('--data <text>', 'the body: a text, or @FILE')
+    .option('--form <field>', 'name=value of a form; may be given again', collect)
+    .option('--json', 'as one JSON record')
+    .action(async (words: string[], options) =>
+      finish((await import('./commands/send.js')).send(words, options)),
+    );
+
+  program
+    .command('adapter')
+    .description('serve our adapter over plain DAP for any other client (on its streams, or a port)')
+    .argument('<runtime>', 'javascript')
+    .option('--port <number>', 'listen on this port of 127.0.0.1 (0: any)')
+    .action(async (runtime: string, options) =>
+      finish((await import('./commands/adapter.js')).adapter(runtime, options)),
+    );
+
+  program
+    .command('demo')
+    .description('start the ferry office and walk through finding a fault')
+    .option('--auto', 'do not wait for Enter')
+    .option('--office', 'only start the services; Ctrl-C ends them')
+    .action(async (options) => finish((await import('./commands/demo.js')).demo(options)));
+
+  return program;
+}
+
+function sessionOptions(command: Command): Command {
+  return command
+    .option('--break <mark>', 'a breakpoint, as in the prompt; may be given again', collect)
+    .option('--log <mark>', 'a logpoint: PLACE "text {expr}"; may be given again', collect)
+    .option('--count <mark>', 'a counter; may be given again', collect)
+    .option('--commands <file>', 'read commands from a file, one a line')
+    .option('--strict', 'end at the first command that fails')
+    .option('--json', 'one JSON record a line')
+    .option('--foreign <glob...>', 'files that are not the project’s own, besides libraries')
+    .option('--unveil', 'show values whose names look secret too')
+    .option('--out <file>', 'write what logpoints tell to a file too, as JSON lines')
+    .option('--wire-log <file>', 'write every DAP message to a file');
+}
+
+/** Sets the exit code; the process ends once its streams are written. */
+async function finish(code: Promise<number>): Promise<void> {
+  process.exitCode = await code;
+  // A terminal that was read from, or a socket half closed, would keep the process.
+  process.stdin.unref?.();
+  process.stdin.pause();
+}
+
+function collect(value: string, before: string[] = []): string[] {
+  return [...before, value];
+}
+
+/** `amber marks | head`: nobody reads on, and that is no error. */
+function onBrokenPipe(error: NodeJS.ErrnoException): void {
+  if (error.code === 'EPIPE') {
+    process.exit(0);
+  }
+  throw new AmberError('AL_DEFECT', error.message);
+}

@@ -1,0 +1,17 @@
+import type { PromptCommand } from '../command.js';
+import { lookCommands } from './look.js';
+import { markCommands } from './marks.js';
+import { moveCommands } from './move.js';
+import { requestCommands } from './requests.js';
+import { sessionCommands } from './session.js';
+import { watchCommands } from './watch.js';
+
+/** Every command of the prompt, in the order of `help`. */
+export const promptCommands: readonly PromptCommand[] = [
+  ...markCommands,
+  ...moveCommands,
+  ...lookCommands,
+  ...watchCommands,
+  ...requestCommands,
+  ...sessionCommands,
+];

@@ -1,0 +1,43 @@
+import { AmberError } from '../../../core/errors.js';
+import { buildRequest, parseRequest } from '../../../core/requests/request.js';
+import type { PromptCommand } from '../command.js';
+import type { Workbench } from '../workbench.js';
+
+const DEFAULT_WAIT_SECONDS = 30;
+
+async function send(bench: Workbench, rest: string): Promise<void> {
+  const named = bench.project?.file.settings.requests[rest.trim()];
+  const spec = named ? buildRequest(named) : parseRequest(rest);
+  bench.requests.send(spec);
+  bench.output.remark(bench.output.palette.faint(`▸ ${spec.method} ${spec.url}`));
+}
+
+/** `wait response [SECONDS]`. @throws AmberError `AL_WAIT` */
+export async function waitResponse(bench: Workbench, rest: string): Promise<void> {
+  const word = rest.trim();
+  if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
+    throw new AmberError(
+      'AL_USAGE',
+      `\`wait response\` takes a number of seconds, not ${JSON.stringify(word)}`,
+    );
+  }
+  const seconds = word === '' ? DEFAULT_WAIT_SECONDS : Number(word);
+  await bench.requests.next(seconds * 1000, bench.interruption.signal);
+}
+
+export const requestCommands: PromptCommand[] = [
+  {
+    name: 'send',
+    usage: '[METHOD] URL [BODY] | NAME',
+    summary: 'send a request and keep the prompt; the response is shown when it comes',
+    details: [
+      'Without a METHOD it is GET, with a BODY it is POST. A body that is JSON, or a=b&c=d, says so by itself.',
+      'NAME is a request in amber.yaml.',
+      'Each request has a trace context of its own (the header traceparent).',
+      '',
+      'example: send localhost:8000/quotes {"from": "Skerrow", "to": "Holm"}',
+    ].join('\n'),
+    completes: 'none',
+    run: send,
+  },
+];

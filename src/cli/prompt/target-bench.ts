@@ -1,0 +1,404 @@
+import type { Clock } from '../../core/clock.js';
+import type { StackFrame } from '../../core/dap/messages.js';
+import { AmberError } from '../../core/errors.js';
+import type { Mark, MarkStore } from '../../core/marks/store.js';
+import { type Hit, MarkSync } from '../../core/marks/sync.js';
+import type { Ending, Session } from '../../core/session/session.js';
+import type { Stop } from '../../core/session/stop.js';
+import { reportStop, type StopReport } from '../../core/session/stop-report.js';
+import { SourceTexts } from '../../core/source/text.js';
+import { Changes } from '../../core/watch/changes.js';
+import { Watches } from '../../core/watch/watches.js';
+import type { Output } from '../render/output.js';
+import { stopCard, stopNotice, why } from '../render/stop-card.js';
+import { type TableContext, watchRecord } from '../render/tables.js';
+
+/** What is known of the target from outside. */
+export interface TargetFacts {
+  /** `python:4711`. */
+  name: string;
+  folder?: string;
+  /** `python`, `javascript`: by which marks in files are told apart. */
+  runtime?: string;
+  /** Its name in amber.yaml. */
+  label?: string;
+  /** The name of the target that started it, whose marks are for it too. */
+  parent?: string;
+  /** What it prints is to be shown: nobody else does. */
+  showsOutput?: boolean;
+  /** Whether its process still runs, where that can be seen. */
+  isAlive?: () => boolean;
+  /** Its exit code once it has ended, where somebody is in a position to know (`amber launch`). */
+  exitCode?: () => Promise<number | undefined>;
+}
+
+/** What a target shares with the others in the prompt. */
+export interface Host {
+  readonly output: Output;
+  readonly clock: Clock;
+  readonly marks: MarkStore;
+  readonly context: TableContext;
+  /** Aborts what the user interrupts. */
+  readonly interruption: AbortController;
+  announce(print: () => void): void;
+  releasing(): void;
+  /** Whether what happens in this target is what the user looks at. */
+  isSelected(bench: TargetBench): boolean;
+  /** Whether there are other targets, so that what is told has to say of which it is. */
+  hasOthers(): boolean;
+  ended(bench: TargetBench, how: TargetEnding): void;
+  /** Tells hits of logpoints. */
+  hits(bench: TargetBench, hits: Hit[], dropped: Map<Mark, number>): void;
+}
+
+export interface TargetOptions {
+  session: Session;
+  target: TargetFacts;
+  host: Host;
+  /** The number by which the user names it. */
+  number: number;
+}
+
+/** What `more` goes on with. */
+export interface OpenPage {
+  stop: Stop;
+  title: string;
+  reference: number;
+  filter: 'named' | 'indexed' | undefined;
+  next: number;
+  total: number;
+}
+
+/** How a target was left, as the JSON record `ended` tells it. */
+export type TargetEnding = Ending | 'killed';
+
+/** Lines of output that are kept for `output`. */
+const PRINTED_LINES = 1_000;
+
+interface Waiter {
+  done(report: StopReport): void;
+  failed(error: AmberError): void;
+}
+
+/** The state of one target in the prompt: the selected thread and frame, its watches, what it printed. */
+export class TargetBench {
+  readonly session: Session;
+  readonly target: TargetFacts;
+  readonly number: number;
+  readonly sync: MarkSync;
+  readonly sources = new SourceTexts();
+  readonly watches: Watches;
+  readonly changes = new Changes();
+  /** The newest lines that the target printed, as far as it tells. */
+  readonly printed: { stream: string; text: string }[] = [];
+  page: OpenPage | undefined;
+  readonly #host: Host;
+  #stop: Stop | undefined;
+  #frameIndex = 0;
+  /** Stops told and not yet waited for. */
+  #unseen: StopReport[] = [];
+  #waiters: Waiter[] = [];
+  #passingThread: number | undefined;
+  #ended: AmberError | undefined;
+
+  constructor(options: TargetOptions, watches = new Watches()) {
+    this.session = options.session;
+    this.target = options.target;
+    this.number = options.number;
+    this.watches = watches;
+    this.#host = options.host;
+    this.sync = new MarkSync(this.session, this.#host.marks, {
+      concerns: (mark) => concerns(mark, this.target),
+    });
+    this.session.on('stopped', (stop) => void this.#onStopped(stop));
+    this.session.on('output', ({ category, text }) => this.#onOutput(category, text));
+    this.session.on('ended', (how, code) => void this.#onEnded(how, code));
+    this.sync.on('hits', (hits, dropped) => this.#onHits(hits, dropped));
+  }
+
+  get ended(): AmberError | undefined {
+    return this.#ended;
+  }
+
+  /** The selected thread's stop. @throws AmberError `AL_NOT_STOPPED` */
+  get stop(): Stop {
+    const stop = this.selectedStop;
+    if (stop === undefined) {
+      const hint = 'set a mark and send a request, or `pause`';
+      throw this.#ended ?? new AmberError('AL_NOT_STOPPED', 'no thread is paused', hint);
+    }
+    return stop;
+  }
+
+  get selectedStop(): Stop | undefined {
+    return this.#stop && !this.#stop.over ? this.#stop : undefined;
+  }
+
+  get frameIndex(): number {
+    return this.#frameIndex;
+  }
+
+  /** The selected frame. */
+  async frame(): Promise<StackFrame> {
+    const frames = await this.stop.frames();
+    const frame = frames[this.#frameIndex] ?? frames[0];
+    if (frame === undefined) {
+      throw new AmberError('AL_NOT_STOPPED', 'the paused thread has no frame to look at');
+    }
+    return frame;
+  }
+
+  /** @throws AmberError `AL_USAGE` when there is no such frame */
+  async selectFrame(index: number): Promise<void> {
+    const frames = await this.stop.frames();
+    if (frames[index] === undefined) {
+      throw new AmberError(
+        'AL_USAGE',
+        `there is no frame ${index}`,
+        `the stack has 0 to ${frames.length - 1}`,
+      );
+    }
+    this.#frameIndex = index;
+    this.page = undefined;
+  }
+
+  selectStop(stop: Stop): void {
+    this.#stop = stop;
+    this.#frameIndex = 0;
+    this.page = undefined;
+  }
+
+  /** Runs a movement of the selected thread; stops told before it do not count for a later `wait`. */
+  async move(movement: (stop: Stop) => Promise<void>): Promise<void> {
+    const stop = this.stop;
+    this.#unseen = this.#unseen.filter((report) => report.thread.id !== stop.threadId);
+    this.page = undefined;
+    if (this.session.stops.length === 1) {
+      this.#host.releasing();
+    }
+    await movement(stop);
+    // Another thread may have been waiting for its turn.
+    if (this.selectedStop === undefined) {
+      const [next] = this.session.stops;
+      if (next !== undefined) {
+        this.selectStop(next);
+      }
+    }
+  }
+
+  /** Stops the selected thread at a line once; other threads pass it. */
+  async stopOnceAt(path: string, line: number): Promise<void> {
+    this.#passingThread = this.stop.threadId;
+    await this.sync.setPassing({ path, line });
+  }
+
+  /**
+   * Waits for the next stop that has not been waited for.
+   * @param milliseconds 0 waits for ever
+   * @throws AmberError `AL_WAIT` when none comes, or why none can come any more
+   */
+  async nextStop(milliseconds: number): Promise<StopReport> {
+    const seen = this.#unseen.shift();
+    if (seen !== undefined) {
+      return seen;
+    }
+    if (this.#ended !== undefined) {
+      throw this.#ended;
+    }
+    return await new Promise((resolve, reject) => {
+      const settle = () => {
+        this.#waiters = this.#waiters.filter((candidate) => candidate !== waiter);
+        cancelTimer?.();
+        this.#host.interruption.signal.removeEventListener('abort', interrupted);
+      };
+      const waiter: Waiter = {
+        done: (report) => {
+          settle();
+          resolve(report);
+        },
+        failed: (error) => {
+          settle();
+          reject(error);
+        },
+      };
+      const interrupted = () => waiter.failed(new AmberError('AL_WAIT', 'the wait was interrupted'));
+      const seconds = milliseconds / 1000;
+      const late = () =>
+        waiter.failed(
+          new AmberError(
+            'AL_WAIT',
+            `nothing stopped within ${seconds} s`,
+            whyNothing(this, this.#host.marks.all),
+          ),
+        );
+      const cancelTimer = milliseconds > 0 ? this.#host.clock.after(milliseconds, late) : undefined;
+      this.#host.interruption.signal.addEventListener('abort', interrupted);
+      this.#waiters.push(waiter);
+    });
+  }
+
+  async #onStopped(stop: Stop): Promise<void> {
+    const ids = stop.event.hitBreakpointIds ?? [];
+    if (this.sync.isPassing(ids)) {
+      const wanted = stop.threadId === this.#passingThread;
+      if (!wanted && this.sync.marksOf(ids).length === 0) {
+        await stop.resume().catch(() => undefined);
+        return;
+      }
+    }
+    if (stop.threadId === this.#passingThread) {
+      this.#passingThread = undefined;
+      await this.sync.setPassing(undefined).catch(() => undefined);
+    }
+    try {
+      const marks = await this.sync.judge(stop);
+      if (marks === undefined) {
+        await stop.resume();
+        return;
+      }
+      const report = await reportStop(stop, marks, this);
+      this.#tellStop(stop, report);
+    } catch (error) {
+      // The thread was let go, or the target went away, while we asked.
+      if (!stop.over && this.#ended === undefined) {
+        this.#host.announce(() => this.#host.output.error(error as AmberError));
+      }
+    }
+  }
+
+  #tellStop(stop: Stop, report: StopReport): void {
+    const isNext = this.selectedStop === undefined || this.selectedStop.threadId === stop.threadId;
+    if (isNext) {
+      this.selectStop(stop);
+    }
+    const takesOver = isNext && this.#host.isSelected(this);
+    const card = { ...this.#host.context, target: this.target.name };
+    const record = {
+      kind: 'stop' as const,
+      target: this.target.name,
+      reason: report.reason,
+      mark: report.marks[0]?.number ?? null,
+      thread: report.thread,
+      frame: report.frame
+        ? { name: report.frame.name, file: report.frame.source?.path ?? null, line: report.frame.line }
+        : null,
+      request: null,
+      text: report.error ? `${report.error.type}: ${report.error.text}` : why(report),
+    };
+    this.#host.announce(() =>
+      this.#host.output.tell(record, () =>
+        takesOver ? stopCard(report, card) : stopNotice(report, card, this.#howToReach(stop)),
+      ),
+    );
+    if (report.watches.length > 0 && this.#host.output.json) {
+      this.#host.output.tell({ kind: 'watches', watches: report.watches.map(watchRecord) }, () => '');
+    }
+    const waiter = this.#waiters[0];
+    if (waiter !== undefined) {
+      waiter.done(report);
+    } else {
+      this.#unseen.push(report);
+    }
+  }
+
+  /** What to type to look at a stop that did not take the prompt over. */
+  #howToReach(stop: Stop): string {
+    return this.#host.isSelected(this) ? `thread ${stop.threadId}` : `target ${this.number}`;
+  }
+
+  #onHits(hits: Hit[], dropped: Map<Mark, number>): void {
+    this.#host.announce(() => this.#host.hits(this, hits, dropped));
+  }
+
+  #onOutput(category: string, text: string): void {
+    if (category === 'telemetry') {
+      return;
+    }
+    const stream = category === 'stdout' || category === 'stderr' ? category : 'notice';
+    const line = text.replace(/\n$/, '');
+    if (stream !== 'notice') {
+      this.printed.push(...line.split('\n').map((part) => ({ stream, text: part })));
+      this.printed.splice(0, this.printed.length - PRINTED_LINES);
+      // What a program prints goes to its own terminal; here it is asked for with `output`.
+      if (this.target.showsOutput !== true) {
+        return;
+      }
+    }
+    this.#host.announce(() => this.#host.output.tell({ kind: 'output', stream, text: line }, () => line));
+  }
+
+  async #onEnded(how: Ending, reported: number | undefined): Promise<void> {
+    this.#ended = new AmberError('AL_TARGET_GONE', `${this.target.name} is not attached any more`);
+    const code = reported ?? (how === 'detached' ? undefined : await this.target.exitCode?.()) ?? null;
+    const ended = this.#howEnded(how, code);
+    this.#host.announce(() =>
+      this.#host.output.tell({ kind: 'ended', target: this.target.name, how: ended, code }, () =>
+        endSentence(this.target.name, ended, code),
+      ),
+    );
+    this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
+    for (const waiter of this.#waiters) {
+      waiter.failed(this.#ended);
+    }
+    this.#host.ended(this, ended);
+  }
+
+  /** A lost connection, told apart by what has become of the process. */
+  #howEnded(how: Ending, code: number | null): TargetEnding {
+    if (how !== 'lost') {
+      return how;
+    }
+    if (code !== null) {
+      return 'exited';
+    }
+    return this.target.isAlive?.() === true ? 'lost' : 'killed';
+  }
+}
+
+/** Files of each language, by which a mark in a file is for the targets that run it. */
+const LANGUAGES: Record<string, RegExp> = {
+  python: /\.pyw?$/,
+  javascript: /\.(?:[cm]?[jt]s|[jt]sx|vue|svelte)$/,
+  php: /\.(?:php|phtml|inc)$/,
+  ruby: /\.(?:rb|erb|ru|rake)$/,
+};
+
+/** Whether a mark is for a target: one that was set for it, or one in a file that its language may have loaded. */
+function concerns(mark: Mark, target: TargetFacts): boolean {
+  if (mark.target !== undefined) {
+    return [target.name, target.parent, target.runtime, target.label].includes(mark.target);
+  }
+  const { path } = mark;
+  const own = LANGUAGES[target.runtime ?? ''];
+  if (path === undefined || own === undefined || own.test(path)) {
+    return true;
+  }
+  return !Object.values(LANGUAGES).some((language) => language.test(path));
+}
+
+function endSentence(target: string, how: TargetEnding, code: number | null): string {
+  switch (how) {
+    case 'detached':
+      return `detached from ${target}; it goes on without marks`;
+    case 'exited':
+      return `${target} has ended${code === null ? '' : ` with code ${code}`}`;
+    case 'killed':
+      return `${target} has gone: it ended or was killed`;
+    case 'lost':
+      return `the connection to ${target} was lost; it goes on without marks`;
+  }
+}
+
+/** Why nothing may have stopped: the marks say. */
+function whyNothing(bench: TargetBench, all: Mark[]): string {
+  const marks = all.filter((mark) => bench.sync.concerns(mark));
+  if (marks.length === 0) {
+    return 'there are no marks';
+  }
+  const waiting = marks.filter((mark) => mark.on && bench.sync.status(mark).state === 'waiting');
+  const [first] = waiting;
+  if (first !== undefined) {
+    return `mark ${first.number} is waiting: ${bench.sync.status(first).note ?? 'not bound yet'}`;
+  }
+  return marks.some((mark) => mark.on) ? '`marks` shows their counts' : 'all marks are off';
+}

@@ -1,0 +1,286 @@
+import type { Clock } from '../../core/clock.js';
+import type { StackFrame } from '../../core/dap/messages.js';
+import { AmberError } from '../../core/errors.js';
+import { type Mark, MarkStore } from '../../core/marks/store.js';
+import type { Hit, MarkSync } from '../../core/marks/sync.js';
+import type { Session } from '../../core/session/session.js';
+import type { Stop } from '../../core/session/stop.js';
+import type { StopReport } from '../../core/session/stop-report.js';
+import type { SearchFolders } from '../../core/source/find.js';
+import type { SourceTexts } from '../../core/source/text.js';
+import type { Watches } from '../../core/watch/watches.js';
+import { HitLines } from '../render/hits.js';
+import type { Output } from '../render/output.js';
+import { responseText } from '../render/response.js';
+import { markRecord, type TableContext } from '../render/tables.js';
+import type { ProjectState } from './project.js';
+import { SentRequests } from './requests.js';
+import {
+  type Host,
+  type OpenPage,
+  TargetBench,
+  type TargetEnding,
+  type TargetFacts,
+} from './target-bench.js';
+
+export interface WorkbenchOptions {
+  output: Output;
+  clock: Clock;
+  folders: SearchFolders;
+  /** Takes hits as lines of JSON. */
+  recordHit?: (line: string) => void;
+}
+
+/**
+ * The state of the prompt: the targets, which one is selected, and the marks, which belong to the project and
+ * not to a target. The commands work on the selected target; the others' stops are only told.
+ */
+export class Workbench implements Host {
+  readonly output: Output;
+  readonly clock: Clock;
+  readonly folders: SearchFolders;
+  readonly marks = new MarkStore();
+  readonly targets: TargetBench[] = [];
+  /** Called around everything that is printed without having been asked for. */
+  announce: (print: () => void) => void = (print) => print();
+  /** The program has our terminal too (`amber launch`): while it runs, what is typed is the program's. */
+  sharesTerminal = false;
+  /** Called before the last paused thread is let go. */
+  releasing: () => void = () => undefined;
+  /** Called once the last target is gone and this has been told. */
+  ending: (how: TargetEnding) => void = () => undefined;
+  interruption = new AbortController();
+  /** Globs of code that is not the project's own, besides libraries. */
+  foreign: string[] = [];
+  /** What is kept with the project. */
+  project: ProjectState | undefined;
+  /** Requests that were sent from here. */
+  readonly requests: SentRequests;
+  readonly #hitLines: HitLines;
+  #selected: TargetBench | undefined;
+  #isLeaving = false;
+
+  constructor(options: WorkbenchOptions) {
+    this.output = options.output;
+    this.clock = options.clock;
+    this.folders = options.folders;
+    this.requests = new SentRequests((response) => {
+      const record = { kind: 'response' as const, ...response };
+      this.announce(() => this.output.tell(record, () => responseText(response, this.context)));
+    });
+    this.#hitLines = new HitLines(this.output, () => this.context, options.recordHit);
+  }
+
+  /** Adds a target; the first one is selected. `parent`: the one that started it, whose watches it shares. */
+  add(session: Session, target: TargetFacts, parent?: TargetBench): TargetBench {
+    const number = (this.targets.at(-1)?.number ?? 0) + 1;
+    const bench = new TargetBench({ session, target, number, host: this }, parent?.watches);
+    this.targets.push(bench);
+    this.#selected ??= bench;
+    return bench;
+  }
+
+  /** A target that could not be opened. */
+  remove(bench: TargetBench): void {
+    this.targets.splice(this.targets.indexOf(bench), 1);
+    if (this.#selected === bench) {
+      this.#selected = this.targets[0];
+    }
+  }
+
+  get selected(): TargetBench {
+    if (this.#selected === undefined) {
+      throw new AmberError('AL_DEFECT', 'there is no target in this prompt');
+    }
+    return this.#selected;
+  }
+
+  /** @throws AmberError `AL_NO_TARGET` */
+  select(number: number): TargetBench {
+    const bench = this.targets.find((candidate) => candidate.number === number);
+    if (bench === undefined) {
+      const numbers = this.targets.map((candidate) => candidate.number).join(', ');
+      throw new AmberError('AL_NO_TARGET', `there is no target ${number} here`, `there are ${numbers}`);
+    }
+    this.#selected = bench;
+    return bench;
+  }
+
+  isSelected(bench: TargetBench): boolean {
+    return this.#selected === bench;
+  }
+
+  hasOthers(): boolean {
+    return this.targets.length > 1;
+  }
+
+  /** Targets that are attached still. */
+  get open(): TargetBench[] {
+    return this.targets.filter(({ session }) => session.state !== 'ended');
+  }
+
+  get isOver(): boolean {
+    return this.open.length === 0;
+  }
+
+  ended(bench: TargetBench, how: TargetEnding): void {
+    const [next] = this.open;
+    if (next === undefined) {
+      this.ending(how);
+      return;
+    }
+    if (this.isSelected(bench)) {
+      this.#selected = next;
+      if (this.#isLeaving) {
+        return;
+      }
+      const told = `target ${next.number} (${next.target.name}) is selected now`;
+      this.announce(() => this.output.remark(this.output.palette.faint(told)));
+    }
+  }
+
+  hits(bench: TargetBench, hits: Hit[], dropped: Map<Mark, number>): void {
+    this.#hitLines.tell(bench.target.name, hits, dropped);
+  }
+
+  /** Sends a mark, or all of them, to every target that they are for. */
+  async sendMarks(only?: Mark): Promise<void> {
+    for (const { sync } of this.open) {
+      await sync.send(only);
+    }
+  }
+
+  /** Remembers what is set now, for a terminal that is lost. */
+  keep(): void {
+    const { expressions, runtimeOf } = this.#kept();
+    this.project?.keepSession(this.marks, expressions, runtimeOf);
+  }
+
+  /** Writes marks and watches into amber.yaml. @returns the path of the file */
+  save(): string {
+    if (this.project === undefined) {
+      throw new AmberError('AL_NOT_SUPPORTED', 'this prompt has no project');
+    }
+    const { expressions, runtimeOf } = this.#kept();
+    this.project.save(this.marks, expressions, runtimeOf);
+    return this.project.file.path;
+  }
+
+  #kept() {
+    const expressions = new Set(
+      this.targets.flatMap(({ watches }) => watches.all.map(({ expression }) => expression)),
+    );
+    const runtimeOf = (name: string) =>
+      this.targets.find(({ target }) => target.name === name)?.target.runtime;
+    return { expressions: [...expressions], runtimeOf };
+  }
+
+  async refreshMarks(): Promise<void> {
+    for (const { sync } of this.open) {
+      await sync.refresh();
+    }
+  }
+
+  /** Leaves every target. `isCutOff`: nobody has asked for it, so `restore` may bring the marks back. */
+  async detachAll(isCutOff = false): Promise<void> {
+    if (!isCutOff && !this.#isLeaving) {
+      this.project?.litter.endSession();
+    }
+    this.#isLeaving = true;
+    await Promise.all(this.targets.map(({ session }) => session.detach()));
+    await this.requests.close();
+  }
+
+  /** What all targets that a mark is for say of it: where it is carried out comes first, counts are summed. */
+  markRecord(mark: Mark) {
+    const statuses = this.open
+      .filter(({ sync }) => sync.concerns(mark))
+      .map(({ sync, target }) => ({ target: target.name, status: sync.status(mark) }));
+    const first = statuses.find(({ status }) => status.state === 'on') ?? statuses[0];
+    const sum = (key: 'hits' | 'errors') => statuses.reduce((total, { status }) => total + status[key], 0);
+    const status = first?.status ?? {
+      state: 'waiting' as const,
+      route: null,
+      note: 'no target here is of its language',
+      firstError: null,
+    };
+    const whole = { ...status, hits: sum('hits'), errors: sum('errors') };
+    const on = statuses.filter((candidate) => candidate.status.state === 'on').map(({ target }) => target);
+    return { ...markRecord(mark, whole), targets: this.hasOthers() ? on : [] };
+  }
+
+  /** How tables are to be drawn now. */
+  get context(): TableContext {
+    return { palette: this.output.palette, width: this.output.width, here: this.folders.current };
+  }
+
+  /** Where files are looked for: also where the selected target was started. */
+  get searchFolders(): SearchFolders {
+    const folder = this.selected.target.folder;
+    return folder ? { ...this.folders, target: folder } : this.folders;
+  }
+
+  get session(): Session {
+    return this.selected.session;
+  }
+
+  get target(): TargetFacts {
+    return this.selected.target;
+  }
+
+  get sync(): MarkSync {
+    return this.selected.sync;
+  }
+
+  get sources(): SourceTexts {
+    return this.selected.sources;
+  }
+
+  get watches(): Watches {
+    return this.selected.watches;
+  }
+
+  get page(): OpenPage | undefined {
+    return this.selected.page;
+  }
+
+  set page(page: OpenPage | undefined) {
+    this.selected.page = page;
+  }
+
+  get stop(): Stop {
+    return this.selected.stop;
+  }
+
+  get selectedStop(): Stop | undefined {
+    return this.selected.selectedStop;
+  }
+
+  get frameIndex(): number {
+    return this.selected.frameIndex;
+  }
+
+  frame(): Promise<StackFrame> {
+    return this.selected.frame();
+  }
+
+  selectFrame(index: number): Promise<void> {
+    return this.selected.selectFrame(index);
+  }
+
+  selectStop(stop: Stop): void {
+    this.selected.selectStop(stop);
+  }
+
+  move(movement: (stop: Stop) => Promise<void>): Promise<void> {
+    return this.selected.move(movement);
+  }
+
+  stopOnceAt(path: string, line: number): Promise<void> {
+    return this.selected.stopOnceAt(path, line);
+  }
+
+  nextStop(milliseconds: number): Promise<StopReport> {
+    return this.selected.nextStop(milliseconds);
+  }
+}

@@ -1,0 +1,80 @@
+import type { Mark } from '../../core/marks/store.js';
+import type { Hit } from '../../core/marks/sync.js';
+import type { Output } from './output.js';
+import type { TableContext } from './tables.js';
+import { clip, shortPath } from './text.js';
+
+/** Tells hits of logpoints, a line each; runs of the same text are folded. */
+export class HitLines {
+  #last: { key: string; more: number } | undefined;
+
+  constructor(
+    private readonly output: Output,
+    private readonly context: () => TableContext,
+    /** Takes each hit as a line of JSON too (`--out`). */
+    private readonly record: ((line: string) => void) | undefined,
+  ) {}
+
+  /** Hits of one target in the order in which they came, and how many its limits left out. */
+  tell(target: string, hits: readonly Hit[], dropped: ReadonlyMap<Mark, number>): void {
+    for (const hit of this.record ? hits : []) {
+      this.record?.(JSON.stringify(hitRecord(target, hit)));
+    }
+    if (this.output.json) {
+      for (const hit of hits) {
+        this.output.tell(hitRecord(target, hit), () => '');
+      }
+    } else {
+      this.#tellLines(target, hits);
+    }
+    for (const [mark, count] of dropped) {
+      const record = { kind: 'dropped' as const, target, mark: mark.number, count };
+      this.record?.(JSON.stringify(record));
+      const told = `${count.toLocaleString('en')} more of mark ${mark.number} were left out: its limit`;
+      this.output.tell(record, () => this.output.palette.waiting(`  ${told}`));
+    }
+  }
+
+  #tellLines(target: string, hits: readonly Hit[]): void {
+    for (const hit of hits) {
+      const key = `${target} ${hit.mark.number} ${hit.text}`;
+      if (this.#last?.key === key) {
+        this.#last.more += 1;
+        continue;
+      }
+      this.#tellFold();
+      this.#last = { key, more: 0 };
+      this.output.remark(this.#line(target, hit));
+    }
+    this.#tellFold();
+  }
+
+  #tellFold(): void {
+    const more = this.#last?.more ?? 0;
+    if (this.#last !== undefined && more > 0) {
+      this.output.remark(this.output.palette.faint(`  + ${more.toLocaleString('en')} alike`));
+      this.#last.more = 0;
+    }
+  }
+
+  #line(target: string, hit: Hit): string {
+    const { palette, width, here } = this.context();
+    const { path, spec } = hit.mark;
+    const line = spec.place.kind === 'line' ? `:${spec.place.line}` : '';
+    const place = path ? `${shortPath(path, here)}${line}` : `mark ${hit.mark.number}`;
+    const head = `${clockTime(new Date())} ${target} ${place}  `;
+    const text = clip(hit.text.replaceAll('\n', '⏎'), Math.max(20, width - head.length));
+    return `${palette.faint(`${clockTime(new Date())} ${target}`)} ${palette.place(place)}  ${
+      hit.error === undefined ? text : palette.bad(text)
+    }`;
+  }
+}
+
+function hitRecord(target: string, hit: Hit) {
+  const { mark, seq, time, thread = null, values, text, error = null } = hit;
+  return { kind: 'hit' as const, target, mark: mark.number, seq, time, thread, values, text, error };
+}
+
+function clockTime(date: Date): string {
+  return date.toTimeString().slice(0, 8);
+}

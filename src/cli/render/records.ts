@@ -1,0 +1,156 @@
+import { z } from 'zod';
+
+/** The records of `--json`, one a line; docs/json-output.md describes them. Fields are only ever added. */
+const requestSchema = z.object({ id: z.string(), method: z.string(), target: z.string() }).nullable();
+
+const variableSchema = z.object({
+  name: z.string(),
+  value: z.string(),
+  type: z.string(),
+  children: z.number().int(),
+  path: z.string().nullable(),
+});
+export type VariableRecord = z.infer<typeof variableSchema>;
+
+const frameSchema = z.object({
+  index: z.number().int(),
+  name: z.string(),
+  file: z.string().nullable(),
+  line: z.number().int(),
+  foreign: z.boolean(),
+});
+
+const markSchema = z.object({
+  number: z.number().int(),
+  kind: z.enum(['break', 'log', 'count']),
+  state: z.enum(['on', 'off', 'waiting']),
+  place: z.string(),
+  file: z.string().nullable(),
+  line: z.number().int().nullable(),
+  condition: z.string().nullable(),
+  rule: z.string().nullable(),
+  hits: z.number().int(),
+  errors: z.number().int(),
+  firstError: z.string().nullable(),
+  route: z.enum(['spliced', 'engine', 'emulated']).nullable(),
+  note: z.string().nullable(),
+  /** What a logpoint tells. */
+  text: z.string().nullable(),
+  /** Names of the targets where it is on, when there are several targets. */
+  targets: z.array(z.string()),
+});
+export type MarkRecord = z.infer<typeof markSchema>;
+
+const watchSchema = z.object({
+  number: z.number().int(),
+  expression: z.string(),
+  /** Null where it cannot be computed, or nothing is paused. */
+  value: z.string().nullable(),
+  type: z.string(),
+  error: z.string().nullable(),
+  /** What it was at the stop before, where that was another value. */
+  was: z.string().nullable(),
+});
+export type WatchRecord = z.infer<typeof watchSchema>;
+
+const targetSchema = z.object({
+  pid: z.number().int(),
+  runtime: z.string(),
+  version: z.string(),
+  command: z.string(),
+  folder: z.string(),
+  age: z.number(),
+  state: z.enum(['free', 'taken', 'closed']),
+  reason: z.string().nullable(),
+});
+
+export const recordSchema = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('stop'),
+    target: z.string(),
+    reason: z.enum(['breakpoint', 'step', 'pause', 'entry', 'error', 'request']),
+    mark: z.number().int().nullable(),
+    thread: z.object({ id: z.number().int(), name: z.string() }),
+    frame: z.object({ name: z.string(), file: z.string().nullable(), line: z.number().int() }).nullable(),
+    request: requestSchema,
+    text: z.string(),
+  }),
+  /** Either a value with its type and number of children, or an error. */
+  z.object({
+    kind: z.literal('value'),
+    expression: z.string(),
+    value: z.string().optional(),
+    type: z.string().optional(),
+    children: z.number().int().optional(),
+    error: z.string().optional(),
+  }),
+  z.object({
+    kind: z.literal('vars'),
+    scope: z.string(),
+    variables: z.array(variableSchema),
+    /** How many more there are; `more` shows them. */
+    left: z.number().int(),
+  }),
+  z.object({ kind: z.literal('stack'), selected: z.number().int(), frames: z.array(frameSchema) }),
+  z.object({ kind: z.literal('marks'), marks: z.array(markSchema) }),
+  z.object({ kind: z.literal('watches'), watches: z.array(watchSchema) }),
+  z.object({
+    kind: z.literal('source'),
+    file: z.string().nullable(),
+    lines: z.array(z.object({ number: z.number().int(), text: z.string() })),
+  }),
+  z.object({
+    kind: z.literal('threads'),
+    threads: z.array(
+      z.object({ id: z.number().int(), name: z.string(), paused: z.boolean(), selected: z.boolean() }),
+    ),
+  }),
+  z.object({ kind: z.literal('targets'), targets: z.array(targetSchema) }),
+  z.object({
+    kind: z.literal('hit'),
+    target: z.string(),
+    mark: z.number().int(),
+    seq: z.number().int(),
+    /** Microseconds since the target began to count. */
+    time: z.number(),
+    thread: z.number().int().nullable(),
+    values: z.array(z.object({ expression: z.string(), value: z.string(), type: z.string() })),
+    text: z.string(),
+    error: z.string().nullable(),
+  }),
+  /** Hits that a limit of the mark left out. */
+  z.object({
+    kind: z.literal('dropped'),
+    target: z.string(),
+    mark: z.number().int(),
+    count: z.number().int(),
+  }),
+  /** The targets of this prompt. */
+  z.object({
+    kind: z.literal('attached'),
+    targets: z.array(
+      z.object({ number: z.number().int(), name: z.string(), state: z.string(), selected: z.boolean() }),
+    ),
+  }),
+  z.object({
+    kind: z.literal('response'),
+    request: z.string(),
+    status: z.number().int().nullable(),
+    milliseconds: z.number(),
+    headers: z.record(z.string(), z.string()),
+    body: z.string(),
+    error: z.string().nullable(),
+    traceparent: z.string(),
+    /** What is not as expected; null when nothing was expected. */
+    faults: z.array(z.string()).nullable(),
+  }),
+  z.object({ kind: z.literal('output'), stream: z.enum(['stdout', 'stderr', 'notice']), text: z.string() }),
+  z.object({
+    kind: z.literal('ended'),
+    target: z.string(),
+    how: z.enum(['exited', 'killed', 'detached', 'lost']),
+    code: z.number().int().nullable(),
+  }),
+  z.object({ kind: z.literal('error'), code: z.string(), message: z.string(), hint: z.string() }),
+]);
+export type OutputRecord = z.infer<typeof recordSchema>;

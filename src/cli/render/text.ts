@@ -1,0 +1,81 @@
+import { relative } from 'node:path';
+import Table from 'cli-table3';
+import stringWidth from 'string-width';
+
+/** Cuts text to a number of terminal columns; wide characters count as two. */
+export function clip(text: string, columns: number): string {
+  const flat = text.replace(/\r?\n/g, '⏎').replace(/\t/g, '  ');
+  if (stringWidth(flat) <= columns) {
+    return flat;
+  }
+  let used = 0;
+  let kept = '';
+  for (const character of flat) {
+    used += stringWidth(character);
+    if (used > columns - 1) {
+      break;
+    }
+    kept += character;
+  }
+  return `${kept}…`;
+}
+
+/** Fills text up with blanks to a number of terminal columns. */
+export function pad(text: string, columns: number): string {
+  return text + ' '.repeat(Math.max(0, columns - stringWidth(text)));
+}
+
+/** A path as short as it is clear: from here when it is below here, else whole. */
+export function shortPath(path: string, here: string): string {
+  const below = relative(here, path);
+  return below.startsWith('..') || below === '' ? path : below;
+}
+
+const NO_RULES = {
+  top: '',
+  'top-mid': '',
+  'top-left': '',
+  'top-right': '',
+  bottom: '',
+  'bottom-mid': '',
+  'bottom-left': '',
+  'bottom-right': '',
+  left: '',
+  'left-mid': '',
+  mid: '',
+  'mid-mid': '',
+  right: '',
+  'right-mid': '',
+  middle: '',
+};
+
+/** Rows in columns, without rules; the head is written as it is given. */
+export function columns(head: string[], rows: string[][], numeric: number[] = []): string {
+  const table = new Table({
+    chars: NO_RULES,
+    style: { 'padding-left': 0, 'padding-right': 2, head: [], border: [] },
+    colAligns: head.map((_, index) => (numeric.includes(index) ? 'right' : 'left')),
+  });
+  table.push(head, ...rows);
+  return table
+    .toString()
+    .split('\n')
+    .map((line) => line.trimEnd())
+    .join('\n');
+}
+
+/** `3 s`, `5 min`, `2 h`, `4 d`: how long ago something began. */
+export function age(seconds: number): string {
+  if (seconds < 90) {
+    return `${Math.round(seconds)} s`;
+  }
+  if (seconds < 90 * 60) {
+    return `${Math.round(seconds / 60)} min`;
+  }
+  return seconds < 36 * 3600 ? `${Math.round(seconds / 3600)} h` : `${Math.round(seconds / 86400)} d`;
+}
+
+/** `1 child`, `1,200 children`. */
+export function countOf(count: number, one: string, many = `${one}s`): string {
+  return `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
+}

@@ -1,0 +1,52 @@
+import { join } from 'node:path';
+import { JavaScriptAdapter } from '../../src/adapters/javascript/adapter.js';
+import { streamPair } from '../../src/adapters/pair.js';
+import { Session } from '../../src/core/session/session.js';
+import { openInspector } from '../../src/targets/node.js';
+import { realClock } from './clock.js';
+import { LineProgram, makeFolder } from './program.js';
+import { Attached } from './python.js';
+
+/** The number of the line of a source that holds `text`. */
+export function lineOf(source: string, text: string): number {
+  return source.split('\n').findIndex((line) => line.includes(text)) + 1;
+}
+
+/** A Node program of the test's own: answers each line of its input with a line. */
+export class NodeProgram extends LineProgram {
+  readonly file: string;
+
+  constructor(
+    readonly source: string,
+    name = 'app.js',
+    files: Record<string, string> = {},
+    flags: string[] = [],
+    environment: Record<string, string> = { NODE_OPTIONS: '--inspect-port=0' },
+  ) {
+    super(makeFolder({ [name]: source, ...files }), process.execPath, [...flags, name], {
+      env: { ...process.env, ...environment },
+    });
+    this.file = join(this.folder, name);
+  }
+
+  /** The number of the line that holds `text`. */
+  lineOf(text: string): number {
+    return lineOf(this.source, text);
+  }
+
+  /** The path of another file of the program. */
+  path(name: string): string {
+    return join(this.folder, name);
+  }
+
+  /** Attaches to it as `amber attach` does. */
+  async attach(): Promise<Attached> {
+    const { url, opened } = await openInspector(process.env, this.pid);
+    const [ours, adapters] = streamPair();
+    new JavaScriptAdapter(adapters);
+    const session = new Session(ours, { clock: realClock, attach: { url, closeAtDetach: opened } });
+    const attached = new Attached(session);
+    await session.open(async () => undefined);
+    return attached;
+  }
+}

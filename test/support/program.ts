@@ -1,0 +1,80 @@
+import { type ChildProcess, type SpawnOptions, spawn } from 'node:child_process';
+import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+
+/** A folder with files in it, removed at the end of the test. */
+export function makeFolder(files: Record<string, string>): string {
+  const folder = realpathSync(mkdtempSync(join(tmpdir(), 'amber-test-')));
+  for (const [name, text] of Object.entries(files)) {
+    writeFileSync(join(folder, name), text);
+  }
+  return folder;
+}
+
+/** A program of the test's own, in a folder of its own, that answers lines of input with lines of output. */
+export class LineProgram {
+  readonly child: ChildProcess;
+  readonly lines: string[] = [];
+  stderr = '';
+  readonly exited: Promise<number | null>;
+  #waiting: (() => void)[] = [];
+
+  constructor(
+    readonly folder: string,
+    command: string,
+    args: string[],
+    options: SpawnOptions,
+  ) {
+    this.child = spawn(command, args, { ...options, cwd: folder, stdio: ['pipe', 'pipe', 'pipe'] });
+    this.exited = new Promise((done) => this.child.once('close', (code) => done(code)));
+    createInterface({ input: this.child.stdout as NodeJS.ReadableStream }).on('line', (line) => {
+      this.lines.push(line);
+      for (const check of [...this.#waiting]) {
+        check();
+      }
+    });
+    this.child.stderr?.on('data', (chunk: Buffer) => {
+      this.stderr += chunk.toString();
+    });
+  }
+
+  get pid(): number {
+    return this.child.pid ?? 0;
+  }
+
+  /** Writes a line to the program's input. */
+  say(line: string): void {
+    this.child.stdin?.write(`${line}\n`);
+  }
+
+  /** The first line printed, from number `from` on, that holds `text`. */
+  async line(text: string, from = 0): Promise<string> {
+    return await new Promise((resolve, reject) => {
+      const check = () => {
+        const found = this.lines.slice(from).find((line) => line.includes(text));
+        if (found !== undefined) {
+          this.#waiting = this.#waiting.filter((other) => other !== check);
+          resolve(found);
+        }
+      };
+      this.#waiting.push(check);
+      void this.exited.then(() => reject(new Error(`ended without saying ${text}: ${this.stderr}`)));
+      check();
+    });
+  }
+
+  /** Says a line and gives the first answer that comes after it. */
+  async ask(line: string): Promise<string> {
+    const from = this.lines.length;
+    this.say(line);
+    return await this.line('', from);
+  }
+
+  async end(): Promise<void> {
+    this.child.kill('SIGKILL');
+    await this.exited;
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+}
