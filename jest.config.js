@@ -3,8 +3,8 @@ module.exports = {
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' } }] },
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   // A machine that others share may stand still for many seconds; what is awaited is awaited for longer than that.
-  testTimeout: 120_000,
-  setupFilesAfterEnv: ['<rootDir>/test/support/twice.ts'],
+  testTimeout: process.env.CI ? 300_000 : 120_000,
+  setupFilesAfterEnv: ['<rootDir>/test/support/patience.ts'],
   // Most tests start interpreters of their own; where nobody waits they get the machine to themselves.
   maxWorkers: process.env.CI ? 1 : 2,
 };

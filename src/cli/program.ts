@@ -1,5 +1,7 @@
 import { Command, CommanderError } from 'commander';
+import { z } from 'zod';
 import { AmberError, exitCodeOf } from '../core/errors.js';
+import { setPatience } from '../core/patience.js';
 import { standardOutput } from './context.js';
 import { toAmberError } from './render/output.js';
 
@@ -8,6 +10,7 @@ export async function runProgram(argv: string[], version: string): Promise<void>
   process.stdout.on('error', onBrokenPipe);
   const program = describeProgram(version);
   try {
+    setPatience(readPatience(process.env.AMBER_PATIENCE));
     await program.parseAsync(argv);
   } catch (thrown) {
     if (thrown instanceof CommanderError) {
@@ -18,6 +21,20 @@ export async function runProgram(argv: string[], version: string): Promise<void>
     standardOutput(argv.includes('--json')).error(error);
     process.exitCode = exitCodeOf(error.code);
   }
+}
+
+const patienceSchema = z.coerce.number().min(1).max(1000);
+
+function readPatience(text: string | undefined): number {
+  const read = patienceSchema.safeParse(text || 1);
+  if (!read.success) {
+    throw new AmberError(
+      'AL_USAGE',
+      `AMBER_PATIENCE is ${text}`,
+      'a number from 1 to 1000: how many times longer',
+    );
+  }
+  return read.data;
 }
 
 function describeProgram(version: string): Command {

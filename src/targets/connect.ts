@@ -1,5 +1,6 @@
 import { connect, type Socket } from 'node:net';
 import { AmberError } from '../core/errors.js';
+import { patient } from '../core/patience.js';
 import type { Description } from './description.js';
 import { catchesSignal, processFacts } from './linux.js';
 
@@ -14,7 +15,7 @@ const SIGNAL_INTERVAL = 300;
  * @throws AmberError `AL_TARGET_GONE`, `AL_OTHER_USER`, `AL_NO_AGENT` or `AL_ASLEEP`
  */
 export async function connectTo(description: Description): Promise<Socket> {
-  const deadline = Date.now() + WAKE_TIMEOUT;
+  const deadline = Date.now() + patient(WAKE_TIMEOUT);
   let nextSignal = 0;
   for (;;) {
     const socket = await tryConnect({ path: description.socket });
@@ -35,7 +36,7 @@ export async function connectTo(description: Description): Promise<Socket> {
     if (Date.now() > deadline) {
       throw new AmberError(
         'AL_ASLEEP',
-        `process ${description.pid} did not answer within ${WAKE_TIMEOUT / 1000} s: its main thread is busy outside Python code, or stopped`,
+        `process ${description.pid} did not answer within ${patient(WAKE_TIMEOUT) / 1000} s: its main thread is busy outside Python code, or stopped`,
         'try again; for a program whose main thread never runs Python code, start it with AMBER_LISTEN',
       );
     }

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import WebSocket from 'ws';
 import { z } from 'zod';
 import { AmberError } from '../core/errors.js';
+import { patient } from '../core/patience.js';
 import { catchesSignal, listeningPorts, processFacts } from './linux.js';
 import { runFolder } from './run-folder.js';
 
@@ -68,7 +69,7 @@ export async function openInspector(
   }
   wake(pid);
   let nextSignal = Date.now() + SIGNAL_INTERVAL;
-  const deadline = Date.now() + (isChild ? CHILD_TIMEOUT : OPEN_TIMEOUT);
+  const deadline = Date.now() + patient(isChild ? CHILD_TIMEOUT : OPEN_TIMEOUT);
   while (Date.now() < deadline) {
     // Only what has opened since: the program's own ports are not ours to knock at.
     const fresh = listeningPorts(pid).filter(({ port }) => !known.some((other) => other.port === port));
@@ -126,7 +127,7 @@ async function moveAway(pid: number, url: string, known: { port: number }[]): Pr
     return url;
   }
   await evaluateOnce(url, MOVE);
-  const deadline = Date.now() + OPEN_TIMEOUT;
+  const deadline = Date.now() + patient(OPEN_TIMEOUT);
   while (Date.now() < deadline) {
     const before = new Set([DEFAULT_PORT, ...known.map(({ port }) => port)]);
     const moved = await findInspector(listeningPorts(pid).filter(({ port }) => !before.has(port)));

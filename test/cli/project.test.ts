@@ -55,10 +55,11 @@ describe('what is kept with a project', () => {
     const session = startAmber(['attach', 'shop'], { cwd: program.folder });
     session.type('log app.js:4 "{total}"\n');
     await session.shows('is on');
-    for (const n of [1, 2, 3, 4, 5]) {
-      await program.ask(`${n}`);
+    // Far more at once than the limit lets through in any time that this may take.
+    for (let n = 1; n <= 3000; n += 1) {
+      program.say(`${n}`);
     }
-    await session.shows('2 more of mark 1 were left out');
+    await session.shows(/[\d,]+ more of mark 1 were left out/);
     session.type('send front\nwait response 5\ndetach\n');
     expect((await session.ended).stdout).toContain('▸ POST http://127.0.0.1:1/');
   });

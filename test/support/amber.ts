@@ -7,7 +7,7 @@ import { type OutputRecord, recordSchema } from '../../src/cli/render/records.js
 export const AMBER = resolve(__dirname, '..', '..', 'dist', 'cli', 'main.js');
 
 /** Milliseconds that something may take to be shown before the test fails with what was shown instead. */
-const PATIENCE = 60_000;
+const PATIENCE = process.env.CI ? 120_000 : 60_000;
 
 export interface RunOptions {
   cwd?: string;

@@ -1,5 +1,6 @@
 import { connect } from 'node:net';
 import WebSocket from 'ws';
+import { patient } from '../../core/patience.js';
 import { RequestError } from '../dap-server.js';
 import { Channel } from './channel.js';
 
@@ -26,7 +27,7 @@ export class Inspector extends Channel {
   static async connect(url: string): Promise<Inspector> {
     const socket = new WebSocket(url, {
       perMessageDeflate: false,
-      handshakeTimeout: CONNECT_TIMEOUT,
+      handshakeTimeout: patient(CONNECT_TIMEOUT),
       maxPayload: 0,
     });
     await new Promise<void>((resolve, reject) => {

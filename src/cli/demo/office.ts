@@ -4,6 +4,7 @@ import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
+import { patient } from '../../core/patience.js';
 import { agentEnvironment } from '../../targets/environment.js';
 
 /** The ferry office's files, beside src or dist. */
@@ -113,7 +114,7 @@ function listeningUrl(child: ChildProcess, name: string): Promise<string> {
     const timer = setTimeout(() => {
       child.kill();
       failed('did not start in time')();
-    }, START_TIMEOUT);
+    }, patient(START_TIMEOUT));
     child.once('exit', failed('ended at once'));
     child.once('error', failed('could not be started'));
     const lines = createInterface({ input: child.stdout as NodeJS.ReadableStream });

@@ -3,6 +3,7 @@ import type { Duplex } from 'node:stream';
 import type { z } from 'zod';
 import type { Clock } from '../clock.js';
 import { AmberError } from '../errors.js';
+import { patient } from '../patience.js';
 import { encodeFrame, FrameDecoder } from './framing.js';
 import { type Event, errorBodySchema, messageSchema, type Request, type Response } from './messages.js';
 import type { WireLog } from './wire-log.js';
@@ -119,7 +120,7 @@ export class DapClient extends EventEmitter<ClientEvents> {
     }
     return new Promise((resolve, reject) => {
       const seq = this.#send({ type: 'request', command, arguments: args });
-      const timeout = options.timeout ?? this.#timeout;
+      const timeout = patient(options.timeout ?? this.#timeout);
       const settle = () => {
         this.#waiting.delete(seq);
         stopTimer?.();

@@ -12,6 +12,7 @@ import {
 } from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
 import { AmberError } from '../errors.js';
+import { patient } from '../patience.js';
 import { PathMap } from '../source/path-map.js';
 import { type SessionState, StateMachine } from './state.js';
 import { Stop } from './stop.js';
@@ -185,8 +186,10 @@ export class Session extends EventEmitter<SessionEvents> {
   #within<T>(milliseconds: number, what: string, promise: Promise<T>): Promise<T> {
     return new Promise((resolve, reject) => {
       const late = () =>
-        reject(new AmberError('AL_TIMEOUT', `the server did not ${what} within ${milliseconds / 1000} s`));
-      const cancel = this.#options.clock.after(milliseconds, late);
+        reject(
+          new AmberError('AL_TIMEOUT', `the server did not ${what} within ${patient(milliseconds) / 1000} s`),
+        );
+      const cancel = this.#options.clock.after(patient(milliseconds), late);
       promise.then(resolve, reject).finally(cancel);
     });
   }
