@@ -4,7 +4,7 @@ module.exports = {
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   // A machine that others share may stand still for many seconds; what is awaited is awaited for longer than that.
   testTimeout: process.env.CI ? 300_000 : 120_000,
-  setupFilesAfterEnv: ['<rootDir>/test/support/patience.ts'],
+  setupFilesAfterEnv: ['<rootDir>/test/support/setup.ts'],
   // Most tests start interpreters of their own; where nobody waits they get the machine to themselves.
   maxWorkers: process.env.CI ? 1 : 2,
 };

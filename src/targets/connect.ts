@@ -36,8 +36,8 @@ export async function connectTo(description: Description): Promise<Socket> {
     if (Date.now() > deadline) {
       throw new AmberError(
         'AL_ASLEEP',
-        `process ${description.pid} did not answer within ${patient(WAKE_TIMEOUT) / 1000} s: its main thread is busy outside Python code, or stopped`,
-        'try again; for a program whose main thread never runs Python code, start it with AMBER_LISTEN',
+        `process ${description.pid} did not answer within ${patient(WAKE_TIMEOUT) / 1000} s: its main thread is busy in code that is not the interpreter's, or stopped`,
+        'try again; for a program whose main thread never comes back to the interpreter, start it with AMBER_LISTEN',
       );
     }
     await new Promise((done) => setTimeout(done, RETRY_INTERVAL));

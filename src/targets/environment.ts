@@ -18,8 +18,25 @@ export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string,
   const options = environment.NODE_OPTIONS ?? '';
   // Each Node process then opens its inspector on a port of its own, when it is asked to.
   added.NODE_OPTIONS = options.includes('--inspect') ? options : `${options} --inspect-port=0`.trim();
+  const ruby = rubyOptions(environment.RUBYOPT ?? '');
+  if (ruby !== undefined) {
+    added.RUBYOPT = ruby;
+  }
   if (environment.AMBER_RUN_DIR) {
     added.AMBER_RUN_DIR = resolve(environment.AMBER_RUN_DIR);
   }
   return added;
+}
+
+/**
+ * Ruby's options with our file loaded first: by its whole path, since programs change the path of libraries. Ruby
+ * splits these options at blanks and knows no quotes, so that from a folder with a blank in its name nothing is loaded.
+ */
+function rubyOptions(present: string): string | undefined {
+  const load = `-r${join(AGENTS_FOLDER, 'ruby', 'boot', 'amber_boot')}`;
+  if (/\s/.test(load)) {
+    return undefined;
+  }
+  const others = present.split(/\s+/).filter((option) => option && option !== load);
+  return [load, ...others].join(' ');
 }

@@ -235,7 +235,7 @@ function whyClosed(facts: ProcessFacts, runtime: Runtime): string {
   if (!isMine(facts)) {
     return `belongs to ${facts.uid === 0 ? 'root' : `user ${facts.uid}`}, and you are ${userInfo().username}`;
   }
-  if (runtime !== 'python') {
+  if (runtime === 'php') {
     return `runs ${NAMES[runtime]}, which this version cannot attach to yet`;
   }
   if (environmentOf(facts.pid, 'AMBER_AGENT') === undefined) {
@@ -244,6 +244,9 @@ function whyClosed(facts: ProcessFacts, runtime: Runtime): string {
   const elsewhere = environmentOf(facts.pid, 'AMBER_RUN_DIR');
   if (elsewhere !== undefined && elsewhere !== process.env.AMBER_RUN_DIR) {
     return `has its endpoint in another folder (AMBER_RUN_DIR=${elsewhere})`;
+  }
+  if (runtime === 'ruby') {
+    return 'did not load its agent, which needs Ruby 3.1 or later and Fiddle';
   }
   return /(^| )-[a-zA-Z]*[IES]/.test(facts.command)
     ? 'was told to ignore its environment (-I, -E or -S), so the agent was not loaded'

@@ -2,9 +2,11 @@ import { dirname, join } from 'node:path';
 import { z } from 'zod';
 import { parseLog } from '../../src/core/marks/grammar.js';
 import { NodeProgram } from '../support/node.js';
+import { endPrograms } from '../support/program.js';
 import { type Attached, useRunFolder } from '../support/python.js';
 
 useRunFolder();
+afterEach(endPrograms);
 
 /** A package of plain JavaScript with tests of its own: a parser and writer of query strings. */
 const PACKAGE = dirname(require.resolve('qs/package.json'));

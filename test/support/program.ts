@@ -13,6 +13,13 @@ export function makeFolder(files: Record<string, string>): string {
   return folder;
 }
 
+const alive = new Set<LineProgram>();
+
+/** Ends every program that has not been ended yet. */
+export async function endPrograms(): Promise<void> {
+  await Promise.all([...alive].map((program) => program.end()));
+}
+
 /** A program of the test's own, in a folder of its own, that answers lines of input with lines of output. */
 export class LineProgram {
   readonly child: ChildProcess;
@@ -28,6 +35,7 @@ export class LineProgram {
     options: SpawnOptions,
   ) {
     this.child = spawn(command, args, { ...options, cwd: folder, stdio: ['pipe', 'pipe', 'pipe'] });
+    alive.add(this);
     this.exited = new Promise((done) => this.child.once('close', (code) => done(code)));
     createInterface({ input: this.child.stdout as NodeJS.ReadableStream }).on('line', (line) => {
       this.lines.push(line);
@@ -73,6 +81,7 @@ export class LineProgram {
   }
 
   async end(): Promise<void> {
+    alive.delete(this);
     this.child.kill('SIGKILL');
     await this.exited;
     rmSync(this.folder, { recursive: true, force: true });

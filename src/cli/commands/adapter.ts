@@ -13,8 +13,8 @@ const RUNTIMES = ['javascript'];
 export async function adapter(runtime: string, options: { port?: string }): Promise<number> {
   if (!RUNTIMES.includes(runtime)) {
     const hint =
-      runtime === 'python'
-        ? 'the agent in a Python program is a DAP server itself: see AMBER_LISTEN'
+      runtime === 'python' || runtime === 'ruby'
+        ? 'the agent in a Python or Ruby program is a DAP server itself: see AMBER_LISTEN'
         : `there is one for ${RUNTIMES.join(', ')}`;
     throw new AmberError('AL_USAGE', `there is no adapter for ${JSON.stringify(runtime)}`, hint);
   }

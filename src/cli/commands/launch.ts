@@ -59,7 +59,7 @@ function tellEnded(output: Output, command: string[], ended: Ending | undefined)
     new AmberError(
       'AL_NO_AGENT',
       `${command.join(' ')} ${how} before an interpreter with the agent came up`,
-      'does it start Python? -I, -E and -S keep the agent out',
+      'does it start Python or Ruby? Python’s -I, -E and -S keep the agent out',
     ),
   );
 }

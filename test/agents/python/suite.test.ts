@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { z } from 'zod';
 import { parseLog } from '../../../src/core/marks/grammar.js';
+import { endPrograms } from '../../support/program.js';
 import { attachTo, Program, pythons, useRunFolder } from '../../support/python.js';
 
 /** Packages of the standard library and their own tests, which not every installation has. */
@@ -42,6 +43,7 @@ const chosen = withTests.filter((_, index) => index === 0 || index === withTests
   'the standard library’s own tests on Python $version',
   ({ path }) => {
     const runFolder = useRunFolder();
+    afterEach(endPrograms);
 
     it('give the same results with a logpoint on every line that can take one', async () => {
       const program = new Program(path, RUNNER);
@@ -77,6 +79,6 @@ const chosen = withTests.filter((_, index) => index === 0 || index === withTests
       await attached.session.detach();
       expect(await program.ask('go')).toBe(bare);
       await program.end();
-    }, 180_000);
+    });
   },
 );

@@ -148,7 +148,7 @@ export const markCommands: PromptCommand[] = [
     summary: 'stop at a place',
     details: [
       'PLACE   fares.py:58 · 58 (in the file of the selected frame) · a function: quote, Desk.quote',
-      '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python)',
+      '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby)',
       'EXPR    an expression of the language, in the scope of the line; an error in it does not stop',
       'RULE    5 (the 5th pass) · every 5 · from 5 · 5..9; passes whose condition is false do not count',
       '',

@@ -1,4 +1,5 @@
 import { setPatience } from '../../src/core/patience.js';
+import { endPrograms } from './program.js';
 
 // Where nobody waits, a machine that others share may stand still for longer than the product usually waits for an
 // answer: there it waits longer, and a test that fails is tried again, with its errors shown.
@@ -10,3 +11,6 @@ if (process.env.CI) {
     setPatience(10);
   }
 }
+
+// A program that a failed test has left would keep the machine busy for all that follow.
+afterAll(endPrograms);

@@ -1,0 +1,189 @@
+# frozen_string_literal: true
+
+require_relative 'recorder'
+
+module AmberAgent
+  # The dormant agent: a signal handler, a description file, and a list of the code that was loaded.
+  #
+  # No thread, no socket, no port. `amber attach` sends the signal named in the description; the handler starts the
+  # serving thread, which is gone again after the client has left. Nothing but Ruby's core is used here.
+  module Dormant
+    # Real-time signals have no meaning of their own, so the last free one is ours.
+    SIGNALS = 62.downto(41).freeze
+
+    @signal = 0
+    @described = nil
+    @serving = nil
+    @ready = false
+
+    class << self
+      # Describe this process and wait for the signal. Safe to call more than once.
+      def ready
+        return if @ready || !ENV.fetch('AMBER_OFF', '').empty?
+
+        if (RUBY_VERSION.split('.').map(&:to_i) <=> OLDEST).negative? || RUBY_ENGINE != 'ruby'
+          raise NotImplementedError, "the agent needs Ruby #{OLDEST.join('.')} or later, and this is #{RUBY_ENGINE} #{RUBY_VERSION}"
+        end
+
+        @ready = true
+        @signal = install_signal
+        describe(nil)
+        Recorder.start
+        at_exit { forget }
+        Process.singleton_class.prepend(Forks)
+        serve_soon if ENV['AMBER_LISTEN']
+        claim_launch if ENV['AMBER_LAUNCH']
+      end
+
+      # The folder of endpoints: the user's own, mode 0700, or the one AMBER_RUN_DIR names.
+      # @raise [IOError] when somebody else could place a socket in it
+      def run_folder
+        named = ENV.fetch('AMBER_RUN_DIR', '')
+        folder = named.empty? ? default_folder : named
+        begin
+          Dir.mkdir(folder, 0o700)
+        rescue Errno::EEXIST
+          # Looked at below, whoever made it.
+        end
+        check(folder, File.lstat(folder), !named.empty?)
+        folder
+      end
+
+      # Write this process's description file; `client` is the JSON text of who is attached, or nil.
+      def describe(client)
+        pid = Process.pid
+        folder = run_folder
+        path = "#{folder}/#{pid}.json"
+        text = %({"version":1,"runtime":"ruby","runtimeVersion":#{quote(RUBY_VERSION)},"pid":#{pid},) +
+               %("startTicks":#{start_ticks},"signal":#{@signal},"socket":#{quote("#{folder}/#{pid}.sock")},) +
+               %("agent":#{quote(VERSION)},"command":#{quote(command)},"folder":#{quote(folder_now)},) +
+               %("client":#{client || 'null'}}\n)
+        # Written beside and renamed: a reader never sees half of it.
+        File.open("#{path}.new", File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(text) }
+        File.rename("#{path}.new", path)
+        @described = [pid, path]
+      end
+
+      # In a forked child: a process of its own, with nobody attached.
+      def after_fork
+        @serving = nil
+        @described = nil
+        Server.after_fork if defined?(Server)
+        describe(nil)
+      rescue StandardError
+        # The child goes on without us.
+      end
+
+      private
+
+      def default_folder
+        base = ENV.fetch('XDG_RUNTIME_DIR', '')
+        !base.empty? && File.directory?(base) ? "#{base}/amber-lantern" : "/tmp/amber-lantern-#{Process.uid}"
+      end
+
+      def check(folder, status, named)
+        raise IOError, "#{folder} is not a folder" unless status.directory?
+
+        if named
+          raise IOError, "#{folder} (AMBER_RUN_DIR) is open to everybody; chmod o-rwx it" if status.mode.anybits?(0o002)
+        elsif status.uid != Process.uid || status.mode.anybits?(0o077)
+          raise IOError, "#{folder} belongs to another user or is open to others"
+        end
+      end
+
+      def install_signal
+        SIGNALS.each do |number|
+          before = trap(number) { serve_soon }
+          return number if [nil, 'DEFAULT', 'SYSTEM_DEFAULT'].include?(before)
+
+          trap(number, before)
+        rescue ArgumentError
+          next
+        end
+        0
+      end
+
+      # Called in the context of a signal handler, where no lock may be taken: everything is loaded in the thread.
+      def serve_soon
+        return if @serving&.alive?
+
+        @serving = Thread.new { serve }
+      end
+
+      def serve
+        Thread.current.report_on_exception = false
+        require_relative 'server'
+        Server.serve
+      rescue StandardError, ScriptError, SystemStackError => error # the program must not see a trace of ours
+        $stderr.write("amber: the agent stopped: #{error.class}: #{error.message}\n")
+      end
+
+      # Under `amber launch` the first interpreter to come up waits for the client at its first line.
+      def claim_launch
+        claim = ENV.delete('AMBER_LAUNCH')
+        require_relative 'entry'
+        # Before the claim, which is what the client waits for: it may be ready before we come to wait for it.
+        Entry.expect_client
+        begin
+          File.open(claim, File::WRONLY | File::CREAT | File::EXCL, 0o600) { |file| file.write(Process.pid.to_s) }
+        rescue SystemCallError
+          Entry.expect_nobody
+          return
+        end
+        Entry.wait_for_client { serve_soon }
+      end
+
+      # At exit: take the description away, unless a fork left us with the parent's.
+      def forget
+        return unless @described && @described[0] == Process.pid
+
+        [@described[1], "#{@described[1].delete_suffix('.json')}.sock"].each do |path|
+          File.unlink(path)
+        rescue SystemCallError
+          next
+        end
+      end
+
+      # Start time in clock ticks since boot (field 22 of /proc/PID/stat): tells a reused pid.
+      def start_ticks
+        File.binread('/proc/self/stat').rpartition(')').last.split[19].to_i
+      rescue SystemCallError
+        0
+      end
+
+      def command
+        File.binread('/proc/self/cmdline').delete_suffix("\0").tr("\0", ' ').force_encoding(Encoding::UTF_8).scrub('?')
+      rescue SystemCallError
+        $PROGRAM_NAME
+      end
+
+      def folder_now
+        Dir.pwd
+      rescue SystemCallError
+        ''
+      end
+
+      # A JSON string. The library for it is loaded only when somebody attaches.
+      def quote(text)
+        plain = text.dup.force_encoding(Encoding::UTF_8).scrub('?')
+        escaped = plain.gsub(/["\\\u0000-\u001f]/) { |character| format('\\u%04x', character.ord) }
+        %("#{escaped}")
+      end
+    end
+
+    # Every fork goes through `_fork` (Kernel#fork, Process.fork, IO.popen("-")) or is made by `daemon`.
+    module Forks
+      def _fork
+        pid = super
+        Dormant.after_fork if pid.zero?
+        pid
+      end
+
+      def daemon(...)
+        result = super
+        Dormant.after_fork
+        result
+      end
+    end
+  end
+end

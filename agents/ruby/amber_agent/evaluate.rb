@@ -1,0 +1,103 @@
+# frozen_string_literal: true
+
+require 'ripper'
+require_relative 'quiet'
+
+module AmberAgent
+  # Expressions and assignments in the scope of a frame.
+  module Evaluate
+    FILE = '(expression)'
+
+    class << self
+      # The value of `text` in a frame's binding. Raises what it raises.
+      def evaluate(binding, text)
+        Quiet.here { binding.eval(text, FILE, 1) }
+      end
+
+      # Store the value of the expression `text` in `target` (a variable, attribute or element) and return it.
+      def assign(binding, target, text)
+        name = target.strip
+        if name.match?(/\A[a-z_]\w*\z/) && !binding.local_variable_defined?(name)
+          raise NameError, "there is no variable '#{name}' here to assign to"
+        end
+
+        value = evaluate(binding, text)
+        return binding.local_variable_set(name, value) if name.match?(/\A[a-z_]\w*\z/)
+
+        setter = evaluate(binding, "->(amber_value) { #{name} = amber_value\n }")
+        setter.call(value)
+        value
+      end
+
+      # What is wrong with the grammar of an expression, or '' when nothing is.
+      def trouble(text)
+        return 'not an expression of Ruby: it is empty' if text.strip.empty?
+
+        Quiet.compile("(#{text}\n)", FILE)
+        assignment(text)
+      rescue SyntaxError => error
+        syntax_text(error)
+      end
+
+      # The first sentence of a SyntaxError, without the place in our own text.
+      def syntax_text(error)
+        lines = Values.utf8(error.message).lines.map(&:chomp).grep(/\S/)
+        first = (lines.find { |line| line.match?(/syntax error|unexpected|expected/) } || lines.first || '')
+        "not an expression of Ruby: #{first.sub(/\A.*?:\d+: /, '').sub('syntax error, ', '').sub(/\A[>|^ ~\d]*/, '')}"
+      end
+
+      private
+
+      # `total = 5` where `total == 5` was meant would change the program, silently.
+      def assignment(text)
+        _program, statements = Quiet.here { Ripper.sexp(text) }
+        kind = statements&.first&.first
+        %i[assign opassign massign].include?(kind) ? 'an assignment; == compares' : ''
+      end
+    end
+  end
+
+  # An expression that is evaluated often, at the same place.
+  #
+  # It is compiled once, where it is first evaluated, as a function of the local variables that it names: the
+  # constants it sees are those of the place. Some things belong to a frame itself; expressions with one of them
+  # are evaluated anew each time.
+  class Condition
+    OF_A_FRAME = %w[yield super return __method__ __callee__ binding block_given? local_variables eval proc lambda].freeze
+
+    def initialize(text)
+      @text = text
+      @code = nil
+      tokens = Quiet.here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }
+      @words = tokens.filter_map { |kind, word| word if kind == :on_ident }.uniq
+      @anew = tokens.any? { |kind, word| kind == :on_backref || OF_A_FRAME.include?(word) || %w[$~ $_].include?(word) }
+    end
+
+    # Whether it is true at the event. Raises what the expression raises.
+    def value(event)
+      code = @code
+      return first_value(event) if code.nil?
+
+      case @count
+      when 0 then event.self.instance_exec(&code)
+      when 1 then event.self.instance_exec(event.binding.local_variable_get(@first), &code)
+      else
+        binding = event.binding
+        event.self.instance_exec(*@names.map { |name| binding.local_variable_get(name) }, &code)
+      end
+    end
+
+    private
+
+    def first_value(event)
+      binding = event.binding
+      return Evaluate.evaluate(binding, @text) if @anew || BasicObject === event.self && !(Object === event.self)
+
+      @names = @words.select { |word| word.match?(/\A[a-z_]\w*\z/) && binding.local_variable_defined?(word) }.map(&:to_sym)
+      @first = @names.first
+      @count = @names.size
+      @code = Evaluate.evaluate(binding, "proc { |#{@names.join(', ')}#{',' if @count == 1}| (#{@text}\n) }")
+      value(event)
+    end
+  end
+end

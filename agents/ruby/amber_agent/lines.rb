@@ -1,0 +1,50 @@
+# frozen_string_literal: true
+
+module AmberAgent
+  # The lines of a piece of code at which a thread can be stopped, from the events that its instructions hold.
+  class Lines
+    # Code that runs instead of what it stands in, and not in addition to it.
+    HANDLER = /\A(?:rescue|ensure) in /
+
+    def initialize(root)
+      @lines = Hash.new { |lines, line| lines[line] = [] }
+      walk(root, false)
+    end
+
+    # The first line from `line` on where a statement begins, or nil.
+    def place(line)
+      @lines.key?(line) ? line : @lines.keys.select { |other| other > line }.min
+    end
+
+    # All such lines between two.
+    def between(first, last)
+      @lines.keys.select { |line| line.between?(first, last) }.sort
+    end
+
+    # The labels of the frames that pass `line` once each time the statement runs; nil when all do.
+    #
+    # A block on the line of the statement that it belongs to passes it again and again, and the line that defines
+    # a method is passed when it is defined, too.
+    def labels_at(line)
+      here = @lines[line]
+      return nil if here.size < 2
+
+      chosen = here.find { |iseq, in_method| in_method && !iseq.label.start_with?('block ') } || here.first
+      labels = here.filter_map { |iseq, _| iseq.label if iseq.label == chosen[0].label || HANDLER.match?(iseq.label) }.uniq
+      labels.size == here.map { |iseq, _| iseq.label }.uniq.size ? nil : labels
+    end
+
+    # The first line of the body of a method that is defined at `line`, or nil.
+    def self.first_of(iseq)
+      iseq.trace_points.find { |_line, event| event == :line }&.first
+    end
+
+    private
+
+    def walk(iseq, in_method)
+      inside = in_method || iseq.trace_points.any? { |_line, event| event == :call }
+      iseq.trace_points.each { |line, event| @lines[line] << [iseq, inside] if event == :line }
+      iseq.each_child { |child| walk(child, inside) }
+    end
+  end
+end

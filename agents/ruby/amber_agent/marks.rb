@@ -1,0 +1,162 @@
+# frozen_string_literal: true
+
+require_relative 'evaluate'
+require_relative 'faults'
+require_relative 'hits'
+
+module AmberAgent
+  # Which of the passes count: the 5th (`5`), `every 5`, `from 5`, or `5..9`.
+  #
+  # The forms `== 5`, `% 5` and `>= 5`, which other DAP clients send, mean the same.
+  class HitRule
+    FORM = /\A\s*(?:(?:==?\s*)?(\d+)|every\s+(\d+)|%\s*(\d+)|from\s+(\d+)|>=\s*(\d+)|(\d+)\s*\.\.\s*(\d+))\s*\z/
+
+    # @raise [ArgumentError]
+    def initialize(text)
+      match = FORM.match(text) or raise ArgumentError, "a hit rule is a number, `every N`, `from N` or `N..M`, not '#{text}'"
+      one, every, modulo, start, least, low, high = match.captures.map(&:to_i)
+      @every = [every, modulo].max
+      @low = [one, start, least, low].max
+      @high = [one, high].find(&:positive?) || Float::INFINITY
+      return unless @every.zero? && (@low < 1 || @high < @low)
+
+      raise ArgumentError, "a hit rule counts from 1 upwards, not '#{text}'"
+    end
+
+    # Whether the pass with this number (from 1) counts.
+    def takes?(number)
+      @every.positive? ? (number % @every).zero? : number.between?(@low, @high)
+    end
+  end
+
+  # One mark in one place of one file. Its id is never used again after a change.
+  class Mark
+    @ids = 0
+
+    def self.next_id
+      @ids += 1
+    end
+
+    attr_reader :id, :path, :asked_line, :kind, :values, :veiled, :message, :limits, :hits, :errors, :condition, :rule
+    attr_accessor :line, :bound, :note, :reason, :dropped
+    # Whether the client knows that it is bound.
+    attr_accessor :told
+    # Whether it is set: an event that is under way still reaches it when it is gone.
+    attr_writer :live
+
+    def initialize(session, path, asked_line, wanted)
+      @session = session
+      @id = Mark.next_id
+      @path = path
+      @asked_line = @line = asked_line
+      @kind = wanted.kind
+      @values = wanted.values
+      @veiled = @values.map { |value| Veil.current.hides_expression?(value) }
+      @message = wanted.message
+      @limits = Limits.new(wanted.limits)
+      @condition = wanted.condition
+      @rule = wanted.rule
+      @takes = @rule.empty? ? nil : HitRule.new(@rule)
+      @test = @condition.empty? ? nil : Condition.new(@condition)
+      @expressions = @values.map { |value| Condition.new(value) }
+      @passes = @hits = @errors = @dropped = @dropped_told = 0
+      @first_error = nil
+      @live = true
+      @bound = @told = false
+      @note = @reason = ''
+    end
+
+    # A thread stands before the marked line. Returns whether it is to stop there.
+    def reached(event)
+      return false unless @live
+      return false if @test && !computed(@test, event)
+
+      number = (@passes += 1)
+      return false if @takes && !@takes.takes?(number)
+
+      @hits += 1
+      tell(event) if @kind == 'log'
+      @kind == 'break'
+    end
+
+    # How many hits were left out since this was last asked.
+    def dropped_since
+      count = @dropped
+      since = count - @dropped_told
+      @dropped_told = count
+      since
+    end
+
+    # Whether this mark already is what is asked for, so that its counts can be kept.
+    def same_as?(path, wanted)
+      [@path, @asked_line, @condition, @rule, @kind, @values, @message] ==
+        [path, wanted.line, wanted.condition, wanted.rule, wanted.kind, wanted.values, wanted.message]
+    end
+
+    # The DAP Breakpoint.
+    def describe
+      body = { 'id' => @id, 'verified' => @bound, 'line' => @line, 'source' => { 'path' => @path } }
+      text = @bound ? @note : @reason
+      body['message'] = text unless text.empty?
+      body['reason'] = 'pending' unless @bound
+      body['amber'] = { 'route' => route, 'note' => @note.empty? ? nil : @note }.merge(counts)
+      body
+    end
+
+    def counts
+      { 'hits' => @hits, 'errors' => @errors, 'firstError' => @first_error }
+    end
+
+    def route
+      @bound ? 'engine' : nil
+    end
+
+    private
+
+    def tell(event)
+      values = @expressions.map do |expression|
+        value = computed(expression, event)
+        return nil if value.equal?(FAILED)
+
+        value
+      end
+      @session.hits.tell(self, values)
+    end
+
+    FAILED = Object.new.freeze
+    private_constant :FAILED
+
+    # The value of an expression at the event; for a condition false, and FAILED for a value, where it raised.
+    def computed(expression, event)
+      expression.value(event)
+    rescue StandardError, ScriptError, SystemStackError => error
+      # What another thread has raised in this one (a timeout) comes out here as well, and must go on to the
+      # program. What the expression raises by itself it raises again.
+      raise error unless Faults.ours?(error) || raised_again(expression, event).instance_of?(error.class)
+
+      failed(error)
+      expression.equal?(@test) ? false : FAILED
+    end
+
+    def raised_again(expression, event)
+      Thread.handle_interrupt(Exception => :never) do
+        expression.value(event)
+        nil
+      rescue StandardError, ScriptError, SystemStackError => error
+        error
+      end
+    end
+
+    # An expression raised: count it, tell the first time, and do not stop.
+    def failed(error)
+      text = Values.reason(error)
+      @errors += 1
+      if @first_error.nil?
+        @first_error = text
+        @session.mark_changed(self)
+      end
+      # The line was passed, and this is why it says nothing.
+      @session.hits.tell_error(self, text) if @kind == 'log'
+    end
+  end
+end

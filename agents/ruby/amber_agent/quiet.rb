@@ -1,0 +1,26 @@
+# frozen_string_literal: true
+
+module AmberAgent
+  # The interpreter's warnings about what we compile are not for the program's stderr.
+  module Quiet
+    class << self
+      def here
+        before = $VERBOSE
+        $VERBOSE = nil if before
+        yield
+      ensure
+        $VERBOSE = before if before
+      end
+
+      # The instructions of a text. @raise [SyntaxError]
+      def compile(text, path)
+        here { RubyVM::InstructionSequence.compile(text, path, path, 1) }
+      end
+
+      # The syntax tree of a text. @raise [SyntaxError]
+      def tree(text)
+        here { RubyVM::AbstractSyntaxTree.parse(text) }
+      end
+    end
+  end
+end

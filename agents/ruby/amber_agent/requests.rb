@@ -1,0 +1,339 @@
+# frozen_string_literal: true
+
+require_relative 'functions'
+require_relative 'inspection'
+require_relative 'raised'
+require_relative 'sources'
+require_relative 'veil'
+require_relative 'wanted'
+
+module AmberAgent
+  # The DAP requests, one method each. Those about a paused thread run in that thread (inspection.rb); the rest run
+  # here, in the serving thread. An error in one request never ends the session.
+  class Requests
+    FILTERS = [
+      {
+        'filter' => 'raised', 'label' => 'Errors raised', 'supportsCondition' => true,
+        'description' => "Any error that reaches the project's code, caught or not",
+        'conditionDescription' => 'Names of error types, separated by commas'
+      },
+      {
+        'filter' => 'uncaught', 'label' => 'Errors not caught', 'supportsCondition' => true,
+        'description' => 'Errors that no code of the project catches (a prediction from the source)',
+        'conditionDescription' => 'Names of error types, separated by commas'
+      },
+      {
+        'filter' => 'warning', 'label' => 'Warnings given', 'supportsCondition' => true,
+        'description' => 'Warnings of the program and of the interpreter',
+        'conditionDescription' => 'Categories of warnings (deprecated, experimental), separated by commas'
+      }
+    ].freeze
+    PREDICTION = 'not caught is a prediction from the source: rescue clauses around the lines that are running'
+
+    CAPABILITIES = {
+      'supportsConfigurationDoneRequest' => true,
+      'supportsFunctionBreakpoints' => true,
+      'supportsConditionalBreakpoints' => true,
+      'supportsHitConditionalBreakpoints' => true,
+      'supportsLogPoints' => true,
+      'supportsEvaluateForHovers' => true,
+      'exceptionBreakpointFilters' => FILTERS,
+      'supportsExceptionFilterOptions' => true,
+      'supportsExceptionInfoRequest' => true,
+      'supportsSetVariable' => true,
+      'supportsSetExpression' => true,
+      'supportsCompletionsRequest' => true,
+      'completionTriggerCharacters' => ['.', ':', '@'],
+      'supportsBreakpointLocationsRequest' => true,
+      'supportsLoadedSourcesRequest' => true,
+      'supportsCancelRequest' => true,
+      'supportsDelayedStackTraceLoading' => true,
+      'supportsClipboardContext' => true,
+      'supportsSingleThreadExecutionRequests' => true,
+      'supportSuspendDebuggee' => false,
+      'supportTerminateDebuggee' => false
+    }.freeze
+
+    HANDLERS = {
+      'initialize' => :start, 'attach' => :attach, 'configurationDone' => :nothing, 'disconnect' => :nothing,
+      'cancel' => :cancel, 'amberHeartbeat' => :nothing, 'amberForeign' => :set_foreign,
+      'setBreakpoints' => :set_breakpoints, 'setFunctionBreakpoints' => :set_function_breakpoints,
+      'setExceptionBreakpoints' => :set_exception_breakpoints, 'breakpointLocations' => :breakpoint_locations,
+      'amberMarks' => :marks, 'threads' => :threads, 'pause' => :pause, 'continue' => :resume, 'next' => :over,
+      'stepIn' => :into, 'stepOut' => :out, 'loadedSources' => :loaded_sources, 'source' => :source
+    }.freeze
+    BEFORE_ATTACH = %w[initialize attach disconnect].freeze
+
+    def initialize(session, refuses)
+      @session = session
+      @refuses = refuses
+      @admitted = false
+      @inspection = Inspection.new(session)
+      # By path: what is asked for there, and the marks that are set.
+      @asked = {}
+      @functions = []
+      @marks = {}
+    end
+
+    def receive(message)
+      return unless message['type'] == 'request'
+
+      command = message['command']
+      arguments = message['arguments'].is_a?(Hash) ? message['arguments'] : {}
+      raise Refused.new('notAttached', 'attach first') unless @admitted || BEFORE_ATTACH.include?(command)
+      return ask(message, arguments) if Inspection::REQUESTS.key?(command)
+
+      handler = HANDLERS[command]
+      raise Refused.new('notSupported', "this agent does not know the request '#{command}'") if handler.nil?
+
+      respond(message, send(handler, arguments))
+      after(command)
+    rescue Refused => error
+      refuse(message, error.code, error.message)
+    rescue StandardError, ScriptError, SystemStackError => error
+      refuse(message, 'failed', Values.reason(error))
+    end
+
+    # The marks that are set in the file that a piece of code comes from.
+    def marks_for(unit)
+      @marks[unit.number ? File.expand_path(unit.path) : unit.path] || []
+    end
+
+    # Whether a mark stands at a line.
+    def mark_at?(path, line)
+      (@marks[Recorder.absolute(path)] || []).any? { |mark| mark.bound && mark.line == line }
+    end
+
+    # Code was loaded: what could not be found before may be there now.
+    def look_again
+      # Marks that came to be bound as their file was loaded have not been told.
+      @marks.each_value { |marks| marks.each { |mark| tell_bound(mark) } }
+      @functions.select { |wanted| wanted.mark.nil? }.each do |wanted|
+        find_function(wanted)
+        next if wanted.path.nil?
+
+        apply(wanted.path)
+        @session.mark_changed(wanted.mark) if wanted.mark
+      end
+    end
+
+    # Every mark is gone at once; what is under way does nothing any more.
+    def drop_marks
+      @marks.each_value { |marks| marks.each { |mark| mark.live = false } }
+      @marks = {}
+    end
+
+    private
+
+    def respond(message, body)
+      answer = { 'type' => 'response', 'request_seq' => message['seq'] || 0, 'success' => true,
+                 'command' => message['command'] }
+      answer['body'] = body if body
+      @session.send_message(answer)
+    end
+
+    def refuse(message, code, text)
+      @session.send_message(
+        'type' => 'response', 'request_seq' => message['seq'] || 0, 'success' => false,
+        'command' => message['command'], 'message' => code, 'body' => { 'error' => { 'id' => 1, 'format' => text } }
+      )
+    end
+
+    # Have a question answered by the paused thread it is about.
+    def ask(message, arguments)
+      stop = @inspection.stop_of(arguments)
+      raise Refused.new('notStopped', 'the thread runs, or has run on since') if stop.nil?
+
+      stop.ask(message['seq']) do
+        respond(message, @inspection.send(Inspection::REQUESTS[message['command']], stop, arguments))
+      rescue Refused => error
+        refuse(message, error.code, error.message)
+      rescue Cancelled
+        refuse(message, 'cancelled', 'cancelled')
+      rescue StandardError, ScriptError, SystemStackError => error
+        refuse(message, 'failed', Values.reason(error))
+      end
+    end
+
+    def after(command)
+      case command
+      when 'attach' then @session.event('initialized', {})
+      when 'configurationDone' then Entry.client_is_ready(@session) if defined?(Entry)
+      when 'disconnect' then @session.finish
+      end
+    end
+
+    # Life of the session.
+
+    def start(arguments)
+      @session.amber_client = arguments['amber'].is_a?(Hash)
+      return CAPABILITIES unless @session.amber_client
+
+      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true })
+    end
+
+    def attach(arguments)
+      raise Refused.new('refused', 'the token is missing or wrong') if @refuses.call(arguments['token'])
+
+      @admitted = true
+      @session.stop_on_entry = arguments['stopOnEntry'] ? true : false
+      Veil.set(arguments['veil'])
+      set_foreign('globs' => arguments['foreign']) if arguments['foreign'].is_a?(Array)
+      nil
+    end
+
+    def nothing(_arguments)
+      nil
+    end
+
+    def cancel(arguments)
+      @session.stops.each_value { |stop| stop.cancel(arguments['requestId']) }
+      nil
+    end
+
+    def set_foreign(arguments)
+      @session.foreign = Foreign.new(Array(arguments['globs']).map(&:to_s))
+      nil
+    end
+
+    # Marks.
+
+    def set_breakpoints(arguments)
+      path = arguments.dig('source', 'path') or raise Refused.new('noPath', 'a breakpoint needs the path of a file')
+      path = real(path)
+      wanted = Array(arguments['breakpoints']).map { |item| Wanted.new(item, item['line']) }
+      @asked[path] = wanted
+      apply(path)
+      { 'breakpoints' => wanted.map(&:describe) }
+    end
+
+    def set_function_breakpoints(arguments)
+      touched = @functions.filter_map(&:path)
+      @functions = Array(arguments['breakpoints']).map { |item| WantedFunction.new(item) }
+      @functions.each { |wanted| find_function(wanted) if wanted.trouble.empty? }
+      (touched + @functions.filter_map(&:path)).uniq.each { |path| apply(path) }
+      { 'breakpoints' => @functions.map(&:describe) }
+    end
+
+    def find_function(wanted)
+      found = Functions.named(wanted.name, @session.foreign)
+      if found.empty?
+        wanted.trouble = 'no method of this name is loaded yet'
+        return
+      end
+      wanted.trouble = ''
+      wanted.path, wanted.line = found.first
+      wanted.note = "the first of #{found.size} methods of this name" if found.size > 1
+    end
+
+    # Bring the marks of one file in line with what is asked for; unchanged ones keep their counts.
+    def apply(path)
+      before = (@marks[path] || []).dup
+      wanted_here = (@asked[path] || []) + @functions.select { |wanted| wanted.path == path }
+      kept = wanted_here.select { |wanted| wanted.trouble.empty? }.map do |wanted|
+        same = before.find { |mark| mark.same_as?(path, wanted) }
+        before.delete(same)
+        wanted.mark = same || Mark.new(@session, path, wanted.line, wanted)
+      end
+      before.each { |mark| mark.live = false }
+      @marks[path] = kept
+      @session.binder.apply(path, kept)
+      kept.each { |mark| mark.told = mark.bound }
+    end
+
+    def tell_bound(mark)
+      return unless mark.bound && !mark.told
+
+      mark.told = true
+      @session.mark_changed(mark)
+    end
+
+    def real(path)
+      File.realpath(path)
+    rescue SystemCallError
+      File.expand_path(path)
+    end
+
+    def breakpoint_locations(arguments)
+      path = real(arguments.dig('source', 'path') || '')
+      first = (arguments['line'] || 1).to_i
+      last = (arguments['endLine'] || first).to_i
+      unit = @session.binder.units_of(path).last
+      lines = unit ? @session.binder.lines_of(unit) : Lines.new(Quiet.compile(File.read(path), path))
+      { 'breakpoints' => lines.between(first, last).map { |line| { 'line' => line } } }
+    rescue SystemCallError, SyntaxError => error
+      raise Refused.new('noSource', "the source cannot be read: #{Values.utf8(error.message)[0, 200]}")
+    end
+
+    def set_exception_breakpoints(arguments)
+      known = FILTERS.map { |filter| filter['filter'] }
+      options = Array(arguments['filterOptions']) + Array(arguments['filters']).map { |name| { 'filterId' => name } }
+      filters = options.select { |item| known.include?(item['filterId']) }
+                       .map { |item| Filter.new(item['filterId'], item['condition']) }
+      warnings, errors = filters.partition { |filter| filter.kind == 'warning' }
+      @session.warned.set(warnings)
+      @session.raised.set(errors)
+      answers = options.map do |item|
+        item['filterId'] == 'uncaught' ? { 'verified' => true, 'message' => PREDICTION } : { 'verified' => true }
+      end
+      { 'breakpoints' => answers }
+    end
+
+    def marks(_arguments)
+      { 'marks' => @marks.values.flatten.map { |mark| mark.counts.merge('id' => mark.id, 'route' => mark.route) } }
+    end
+
+    # Threads.
+
+    def threads(_arguments)
+      { 'threads' => @session.threads.list(@session.serving) }
+    end
+
+    def pause(arguments)
+      reason = @session.pause(arguments['threadId'])
+      raise Refused.new('cannotPause', reason) unless reason.empty?
+    end
+
+    def resume(arguments)
+      go_on(arguments, Action.new('resume', false))
+      { 'allThreadsContinued' => false }
+    end
+
+    def over(arguments)
+      go_on(arguments, Action.new('over', false))
+    end
+
+    def into(arguments)
+      go_on(arguments, Action.new('into', arguments['amberAnywhere'] ? true : false))
+    end
+
+    def out(arguments)
+      go_on(arguments, Action.new('out', false))
+    end
+
+    def go_on(arguments, action)
+      thread = @session.threads.thread_of(arguments['threadId'])
+      # Taken out here: a question that follows at once must not reach a stop that is over.
+      stop = @session.stops.delete(thread)
+      raise Refused.new('notStopped', 'the thread runs') if stop.nil?
+
+      @inspection.forget(stop)
+      stop.go_on(action)
+      nil
+    end
+
+    # Sources.
+
+    def loaded_sources(_arguments)
+      { 'sources' => Recorder.files.sort.map { |path| { 'name' => File.basename(path), 'path' => path } } }
+    end
+
+    def source(arguments)
+      wanted = arguments['source'] || { 'sourceReference' => arguments['sourceReference'] }
+      text = Sources.text(wanted)
+      raise Refused.new('noSource', "there is no source to show for '#{wanted['name'] || wanted['path']}'") if text.nil?
+
+      { 'content' => Values.utf8(text), 'mimeType' => 'text/x-ruby' }
+    end
+  end
+end
