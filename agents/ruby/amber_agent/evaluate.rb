@@ -96,7 +96,7 @@ module AmberAgent
       @names = @words.select { |word| word.match?(/\A[a-z_]\w*\z/) && binding.local_variable_defined?(word) }.map(&:to_sym)
       @first = @names.first
       @count = @names.size
-      @code = Evaluate.evaluate(binding, "proc { |#{@names.join(', ')}#{',' if @count == 1}| (#{@text}\n) }")
+      @code = Evaluate.evaluate(binding, "proc { |#{@names.join(', ')}| (#{@text}\n) }")
       value(event)
     end
   end

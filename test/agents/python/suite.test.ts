@@ -5,8 +5,8 @@ import { endPrograms } from '../../support/program.js';
 import { attachTo, Program, pythons, useRunFolder } from '../../support/python.js';
 
 /** Packages of the standard library and their own tests, which not every installation has. */
-const PACKAGES = ['json', 'urllib.parse', 'http.cookies', 'textwrap'];
-const TESTS = ['test.test_json', 'test.test_urlparse', 'test.test_http_cookies', 'test.test_textwrap'];
+const PACKAGES = ['json', 'http.cookies', 'textwrap'];
+const TESTS = ['test.test_json', 'test.test_http_cookies', 'test.test_textwrap'];
 
 const RUNNER = `
 import importlib, json, pkgutil, sys, unittest
@@ -70,11 +70,11 @@ const chosen = withTests.filter((_, index) => index === 0 || index === withTests
       }
       await attached.sync.send();
       const spliced = attached.store.all.filter((mark) => attached.sync.status(mark).route === 'spliced');
-      expect(spliced.length).toBeGreaterThan(1_000);
+      expect(spliced.length).toBeGreaterThan(700);
       expect(await program.ask('go')).toBe(bare);
       await attached.sync.refresh();
       const hit = attached.store.all.filter((mark) => attached.sync.status(mark).hits > 0);
-      expect(hit.length).toBeGreaterThan(600);
+      expect(hit.length).toBeGreaterThan(450);
       expect(attached.store.all.filter((mark) => attached.sync.status(mark).errors > 0)).toEqual([]);
       await attached.session.detach();
       expect(await program.ask('go')).toBe(bare);
