@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'hook'
 require_relative 'lines'
 require_relative 'quiet'
 
@@ -7,31 +8,49 @@ module AmberAgent
   # Binds marks to code that is loaded: one TracePoint for each marked line of each loaded piece of code, aimed at
   # that line alone, so that nothing else becomes slower. A thread that is inside the code already is reached too.
   class Binder
-    # What is done at one marked line.
+    # What is done at one marked line of one loaded piece of code.
     class LinePoint
-      attr_writer :marks
-
-      def initialize(session, unit, line, labels)
+      def initialize(session, unit, line, lines)
         @session = session
+        @unit = unit
+        @line = line
+        @labels = lines.labels_at(line)
+        @locals = @labels ? nil : lines.locals_at(line)
         @marks = []
-        @labels = labels
-        @trace = TracePoint.new(:line) { |event| passed(event) }
-        @trace.enable(target: unit.iseq, target_line: line)
+      end
+
+      def marks=(marks)
+        return if @marks == marks
+
+        @trace&.disable
+        @marks = marks
+        @trace = marks.empty? ? nil : TracePoint.new(:line, &block(marks))
+        @trace&.enable(target: @unit.iseq, target_line: @line)
       end
 
       def remove
-        @marks = []
-        @trace.disable
+        self.marks = []
       end
 
       private
 
+      def block(marks)
+        mark = marks.first
+        alone = marks.size == 1 && @labels.nil? ? Hook.block(mark, @locals, ->(event, values) { held(mark, event, values) }) : nil
+        alone || proc { |event| passed(event) }
+      end
+
+      def held(mark, event, values)
+        @session.stop_at_marks([mark], event) if mark.held(values, event)
+      rescue *Faults::OURS => error
+        @session.trouble('a mark failed', error)
+      end
+
       def passed(event)
         return if @labels && !@labels.include?(caller_locations(2, 1).first.label)
 
-        stopping = nil
-        @marks.each { |mark| (stopping ||= []) << mark if mark.reached(event) }
-        @session.stop_at_marks(stopping, event) if stopping
+        stopping = @marks.select { |mark| mark.reached(event) }
+        @session.stop_at_marks(stopping, event) unless stopping.empty?
       rescue *Faults::OURS => error
         @session.trouble('a mark failed', error)
       end
@@ -85,7 +104,7 @@ module AmberAgent
     end
 
     def set(unit, line, marks)
-      point = @points[[unit, line]] ||= LinePoint.new(@session, unit, line, lines_of(unit).labels_at(line))
+      point = @points[[unit, line]] ||= LinePoint.new(@session, unit, line, lines_of(unit))
       point.marks = marks
     rescue ArgumentError
       marks.each do |mark|

@@ -62,7 +62,7 @@ module AmberAgent
   # It is compiled once, where it is first evaluated, as a function of the local variables that it names: the
   # constants it sees are those of the place. Some things belong to a frame itself; expressions with one of them
   # are evaluated anew each time.
-  class Condition
+  class Expression
     OF_A_FRAME = %w[yield super return __method__ __callee__ binding block_given? local_variables eval proc lambda].freeze
 
     def initialize(text)
@@ -71,31 +71,48 @@ module AmberAgent
       tokens = Quiet.here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }
       @words = tokens.filter_map { |kind, word| word if kind == :on_ident }.uniq
       @anew = tokens.any? { |kind, word| kind == :on_backref || OF_A_FRAME.include?(word) || %w[$~ $_].include?(word) }
+      @free = tokens.none? { |kind, word| %i[on_ivar on_cvar].include?(kind) || word == 'self' } ? called(tokens) : nil
     end
 
-    # Whether it is true at the event. Raises what the expression raises.
+    # What it gives at the event. Raises what the expression raises.
     def value(event)
       code = @code
       return first_value(event) if code.nil?
 
-      case @count
-      when 0 then event.self.instance_exec(&code)
-      when 1 then event.self.instance_exec(event.binding.local_variable_get(@first), &code)
+      if @count == 1
+        value = event.binding.local_variable_get(@first)
+        @needs_self ? event.self.instance_exec(value, &code) : code.call(value)
+      elsif @count.zero?
+        @needs_self ? event.self.instance_exec(&code) : code.call
       else
         binding = event.binding
-        event.self.instance_exec(*@names.map { |name| binding.local_variable_get(name) }, &code)
+        values = @names.map { |name| binding.local_variable_get(name) }
+        @needs_self ? event.self.instance_exec(*values, &code) : code.call(*values)
       end
     end
 
     private
 
+    # The words that may be calls of the place's own object: those with nothing to be called on.
+    def called(tokens)
+      tokens = tokens.reject { |kind, _word| kind == :on_sp }
+      tokens.each_with_index.filter_map do |(kind, word), index|
+        before = index.zero? ? nil : tokens[index - 1][1]
+        next if ['.', '&.', '::'].include?(before)
+
+        word if kind == :on_ident || (kind == :on_const && tokens[index + 1]&.last == '(')
+      end
+    end
+
     def first_value(event)
       binding = event.binding
-      return Evaluate.evaluate(binding, @text) if @anew || BasicObject === event.self && !(Object === event.self)
+      # Without the methods of every object there is nothing to run the code with.
+      return Evaluate.evaluate(binding, @text) if @anew || !(Object === event.self)
 
       @names = @words.select { |word| word.match?(/\A[a-z_]\w*\z/) && binding.local_variable_defined?(word) }.map(&:to_sym)
       @first = @names.first
       @count = @names.size
+      @needs_self = @free.nil? || !(@free - @names.map(&:to_s)).empty?
       @code = Evaluate.evaluate(binding, "proc { |#{@names.join(', ')}| (#{@text}\n) }")
       value(event)
     end

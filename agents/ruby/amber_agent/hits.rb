@@ -49,7 +49,7 @@ module AmberAgent
     GATHER = 0.02
     # What a string and an integer of JSON stand for among the values of a hit, and which integers JSON keeps exact.
     TYPES = { 'text' => 'String', 'whole' => 'Integer' }.freeze
-    WHOLE = ((-(1 << 53) + 1)..((1 << 53) - 1)).freeze
+    WHOLE = 1 << 53
     CLOCK = Process::CLOCK_MONOTONIC
 
     def initialize(session, waker)
@@ -57,7 +57,7 @@ module AmberAgent
       @waker = waker
       @waiting = []
       @first = 1
-      @began = now
+      @began = Process.clock_gettime(CLOCK, :microsecond)
       # Marks of which hits were left out since the last batch.
       @dropped = {}
     end
@@ -68,26 +68,40 @@ module AmberAgent
 
     # A hit of `mark` in this thread, with its values.
     def tell(mark, values)
-      at = now
+      at = Process.clock_gettime(CLOCK, :microsecond)
       limits = mark.limits
       return leave_out(mark) if !limits.allow?(at) || @waiting.size >= MOST_WAITING
 
-      bytes = limits.bytes
-      index = -1
-      shown = values.map { |value| mark.veiled[index += 1] ? [Veil::HIDDEN, Values.type_name(value)] : row_value(value, bytes) }
-      append([mark, at, Thread.current, shown])
+      limit = limits.bytes
+      index = values.size
+      while (index -= 1) >= 0
+        value = values[index]
+        next if Integer === value && value < WHOLE && value > -WHOLE && !mark.veils?
+
+        values[index] = mark.veiled[index] ? [Veil::HIDDEN, Values.type_name(value)] : shown(value, limit)
+      end
+      append([mark, at, Thread.current, values])
     end
 
-    # A hit of which an expression raised.
-    def tell_error(mark, text)
-      at = now
+    # A hit of which an expression raised `error`.
+    def tell_error(mark, error)
+      at = Process.clock_gettime(CLOCK, :microsecond)
       return leave_out(mark) if !mark.limits.allow?(at) || @waiting.size >= MOST_WAITING
 
-      append([mark, at, Thread.current, [{ 'error' => text }]])
+      append([mark, at, Thread.current, [{ 'error' => Values.reason(error) }]])
     end
 
-    # Send what waits (the serving thread). `unsent`: bytes that the client has not taken yet.
-    def flush(unsent)
+    # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
+    def due?
+      return !@dropped.empty? if @waiting.empty?
+
+      @waiting.size >= BATCH || Process.clock_gettime(CLOCK, :microsecond) - @waiting.first[1] >= GATHER * 1_000_000
+    end
+
+    # Send what is due, or all there is (the serving thread). `unsent`: bytes that the client has not taken yet.
+    def flush(unsent, all: false)
+      return unless all || due?
+
       while !@waiting.empty? && unsent <= MOST_UNSENT
         unsent += send_batch(@waiting.shift(BATCH))
       end
@@ -95,10 +109,6 @@ module AmberAgent
     end
 
     private
-
-    def now
-      Process.clock_gettime(CLOCK, :microsecond)
-    end
 
     def append(hit)
       waiting = @waiting
@@ -112,19 +122,13 @@ module AmberAgent
       @dropped[mark.id] = mark
     end
 
-    # Short strings and integers go as they are; of everything else the text is made now, since it may change.
-    def row_value(value, limit)
-      if Integer === value && WHOLE.cover?(value)
-        value
-      elsif value.instance_of?(String)
-        short = value.bytesize <= limit ? value : value[0, limit]
-        text = Values.utf8(short)
-        text.equal?(value) ? value.dup : "#{text}#{'…' unless short.equal?(value)}"
-      else
-        [Values.text_of(value, limit), Values.type_name(value)]
-      end
-    rescue NoMethodError
-      [Values.text_of(value, limit), Values.type_name(value)]
+    # Short strings go as they are, as they are now; of everything else the text is made.
+    def shown(value, limit)
+      return [Values.text_of(value, limit), Values.type_name(value)] unless String === value && value.instance_of?(String)
+      return value.dup if value.bytesize <= limit && value.encoding == Encoding::UTF_8 && value.valid_encoding?
+
+      text = Values.utf8(value.bytesize <= limit ? value : value[0, limit])
+      value.bytesize <= limit || text.length >= value.length ? text : "#{text}…"
     end
 
     def send_batch(batch)

@@ -6,7 +6,11 @@ module AmberAgent
     # Code that runs instead of what it stands in, and not in addition to it.
     HANDLER = /\A(?:rescue|ensure) in /
 
+    # Kinds of code that see the variables of what they stand in.
+    WITHIN = %i[block rescue ensure eval plain].freeze
+
     def initialize(root)
+      @parents = {}.compare_by_identity
       @lines = Hash.new { |lines, line| lines[line] = [] }
       walk(root, false)
     end
@@ -34,6 +38,16 @@ module AmberAgent
       labels.size == here.map { |iseq, _| iseq.label }.uniq.size ? nil : labels
     end
 
+    # The local variables that code at `line` has, or nil where that differs from frame to frame.
+    def locals_at(line)
+      iseqs = @lines[line].map(&:first)
+      return nil unless iseqs.size == 1
+
+      around = [iseqs.first]
+      around << @parents[around.last] while WITHIN.include?(kind_of(around.last)) && @parents[around.last]
+      around.flat_map { |iseq| iseq.to_a[10].grep(Symbol) }
+    end
+
     # The first line of the body of a method that is defined at `line`, or nil.
     def self.first_of(iseq)
       iseq.trace_points.find { |_line, event| event == :line }&.first
@@ -41,10 +55,17 @@ module AmberAgent
 
     private
 
+    def kind_of(iseq)
+      iseq.to_a[9]
+    end
+
     def walk(iseq, in_method)
       inside = in_method || iseq.trace_points.any? { |_line, event| event == :call }
       iseq.trace_points.each { |line, event| @lines[line] << [iseq, inside] if event == :line }
-      iseq.each_child { |child| walk(child, inside) }
+      iseq.each_child do |child|
+        @parents[child] = iseq
+        walk(child, inside)
+      end
     end
   end
 end

@@ -40,7 +40,7 @@ module AmberAgent
     attr_reader :id, :path, :asked_line, :kind, :values, :veiled, :message, :limits, :hits, :errors, :condition, :rule
     attr_accessor :line, :bound, :note, :reason, :dropped
     # Whether the client knows that it is bound.
-    attr_accessor :told
+    attr_accessor :announced
     # Whether it is set: an event that is under way still reaches it when it is gone.
     attr_writer :live
 
@@ -52,31 +52,67 @@ module AmberAgent
       @kind = wanted.kind
       @values = wanted.values
       @veiled = @values.map { |value| Veil.current.hides_expression?(value) }
+      @veils = @veiled.any?
       @message = wanted.message
       @limits = Limits.new(wanted.limits)
       @condition = wanted.condition
       @rule = wanted.rule
       @takes = @rule.empty? ? nil : HitRule.new(@rule)
-      @test = @condition.empty? ? nil : Condition.new(@condition)
-      @expressions = @values.map { |value| Condition.new(value) }
+      compile
       @passes = @hits = @errors = @dropped = @dropped_told = 0
       @first_error = nil
       @live = true
-      @bound = @told = false
+      @bound = @announced = false
       @note = @reason = ''
     end
 
     # A thread stands before the marked line. Returns whether it is to stop there.
     def reached(event)
       return false unless @live
-      return false if @test && !computed(@test, event)
 
-      number = (@passes += 1)
-      return false if @takes && !@takes.takes?(number)
+      values = @test ? computed(@test, event) : true
+      values ? held(values, event) : false
+    end
 
+    # The same, where the condition held: `values` is what came of it, and of a logpoint its values.
+    def held(values, event)
+      return false unless @live
+
+      if @takes
+        return false unless @takes.takes?(@passes += 1)
+
+        values = computed(@told, event) if @told
+      end
       @hits += 1
-      tell(event) if @kind == 'log'
-      @kind == 'break'
+      @session.hits.tell(self, values) if @is_log && values
+      @is_break
+    end
+
+    # The condition, or an expression of a logpoint, raised `error` at the event, or something was raised in its
+    # thread meanwhile: that must go on to the program. What an expression raises by itself it raises again.
+    def raised(error, event, expression = @test)
+      raise error unless Faults.ours?(error) || raised_again(expression, event).instance_of?(error.class)
+
+      failed(error) if @live
+      nil
+    end
+
+    # Whether every pass is a hit and nothing else is done.
+    def only_counts?
+      @kind == 'count' && @takes.nil? && @text.nil?
+    end
+
+    # A pass of a mark that only counts.
+    def count
+      @hits += 1 if @live
+    end
+
+    # What is evaluated at each pass, as text, or nil.
+    attr_reader :text
+
+    # Whether any of its values is hidden.
+    def veils?
+      @veils
     end
 
     # How many hits were left out since this was last asked.
@@ -113,29 +149,22 @@ module AmberAgent
 
     private
 
-    def tell(event)
-      values = @expressions.map do |expression|
-        value = computed(expression, event)
-        return nil if value.equal?(FAILED)
-
-        value
-      end
-      @session.hits.tell(self, values)
+    # One expression does all: the condition, and where no hit rule comes between, the values of a logpoint.
+    def compile
+      @is_log = @kind == 'log'
+      @is_break = @kind == 'break'
+      told = "[#{@values.map { |value| "(#{value}\n)" }.join(', ')}]"
+      test = @is_log && !@takes ? [@condition, told].reject(&:empty?).map { |part| "(#{part}\n)" }.join(' && ') : @condition
+      @text = test.empty? ? nil : test
+      @test = @text && Expression.new(@text)
+      @told = @is_log && @takes ? Expression.new(told) : nil
     end
 
-    FAILED = Object.new.freeze
-    private_constant :FAILED
-
-    # The value of an expression at the event; for a condition false, and FAILED for a value, where it raised.
+    # The value of an expression at the event; nil where it raised.
     def computed(expression, event)
       expression.value(event)
     rescue StandardError, ScriptError, SystemStackError => error
-      # What another thread has raised in this one (a timeout) comes out here as well, and must go on to the
-      # program. What the expression raises by itself it raises again.
-      raise error unless Faults.ours?(error) || raised_again(expression, event).instance_of?(error.class)
-
-      failed(error)
-      expression.equal?(@test) ? false : FAILED
+      raised(error, event, expression)
     end
 
     def raised_again(expression, event)
@@ -149,14 +178,13 @@ module AmberAgent
 
     # An expression raised: count it, tell the first time, and do not stop.
     def failed(error)
-      text = Values.reason(error)
       @errors += 1
       if @first_error.nil?
-        @first_error = text
+        @first_error = Values.reason(error)
         @session.mark_changed(self)
       end
       # The line was passed, and this is why it says nothing.
-      @session.hits.tell_error(self, text) if @kind == 'log'
+      @session.hits.tell_error(self, error) if @is_log
     end
   end
 end

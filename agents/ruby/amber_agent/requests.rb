@@ -106,8 +106,6 @@ module AmberAgent
 
     # Code was loaded: what could not be found before may be there now.
     def look_again
-      # Marks that came to be bound as their file was loaded have not been told.
-      @marks.each_value { |marks| marks.each { |mark| tell_bound(mark) } }
       @functions.select { |wanted| wanted.mark.nil? }.each do |wanted|
         find_function(wanted)
         next if wanted.path.nil?
@@ -238,14 +236,7 @@ module AmberAgent
       before.each { |mark| mark.live = false }
       @marks[path] = kept
       @session.binder.apply(path, kept)
-      kept.each { |mark| mark.told = mark.bound }
-    end
-
-    def tell_bound(mark)
-      return unless mark.bound && !mark.told
-
-      mark.told = true
-      @session.mark_changed(mark)
+      kept.each { |mark| mark.announced = mark.bound }
     end
 
     def real(path)

@@ -119,6 +119,7 @@ module AmberAgent
     def close
       waiting = @refused.pop
       if @session
+        @session.hits.flush(0, all: true)
         @session.finish
         drain_last
         begin

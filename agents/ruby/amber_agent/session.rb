@@ -126,6 +126,14 @@ module AmberAgent
       # Nobody can be told.
     end
 
+    # A mark has come to be bound: told once.
+    def announce(mark)
+      return if !mark.bound || mark.announced
+
+      mark.announced = true
+      mark_changed(mark)
+    end
+
     def mark_changed(mark)
       event('breakpoint', 'reason' => 'changed', 'breakpoint' => mark.describe)
     end
@@ -195,7 +203,9 @@ module AmberAgent
 
     def loaded(unit)
       @has_loaded = true
-      @binder.loaded(unit, @requests.marks_for(unit))
+      marks = @requests.marks_for(unit)
+      @binder.loaded(unit, marks)
+      marks.each { |mark| announce(mark) }
     end
 
     def pause_at(iseq, thread)

@@ -19,6 +19,7 @@ module AmberAgent
     VARIABLES = Kernel.instance_method(:instance_variables)
     VARIABLE = Kernel.instance_method(:instance_variable_get)
     NAME = Module.instance_method(:name)
+    PLAIN_MESSAGE = Exception.instance_method(:to_s)
     # Whose `inspect` tells no more than ours.
     PLAIN_INSPECT = [Kernel, BasicObject].freeze
     LARGE = 4096
@@ -42,7 +43,9 @@ module AmberAgent
       end
 
       def reason(error)
-        "#{error.class}: #{Veil.current.masked(utf8(error.message.to_s)[0, 300])}"
+        # Ruby's own libraries look for better names and for the source whenever a message is read.
+        message = NameError === error ? PLAIN_MESSAGE.bind_call(error) : error.message
+        "#{error.class}: #{Veil.current.masked(utf8(message.to_s)[0, 300])}"
       rescue StandardError
         error.class.to_s
       end
