@@ -16,6 +16,7 @@ import {
   startTimed,
   tellingLoop,
 } from './programs.mjs';
+import { rubies, rubyRows } from './ruby.mjs';
 
 const ROUNDS = 7;
 const here = import.meta.dirname;
@@ -213,9 +214,7 @@ async function requestLoop(runtime, python) {
   for (const service of services) service.stop();
 }
 
-async function hitAndStep(runtime, python) {
-  const program = await startTimed(python, CALLS, true);
-  const line = CALLS.split('\n').indexOf('    total = 0') + 1;
+async function hitAndStep(runtime, program, line) {
   const session = await attach(program.pid, [{ path: program.file, line }]);
   const { reportStop } = createRequire(import.meta.url)('../dist/core/session/stop-report.js');
   const { SourceTexts } = createRequire(import.meta.url)('../dist/core/source/text.js');
@@ -266,14 +265,20 @@ async function startUp() {
   row('amber --help, to node -e 0', 'node', `${ratio(help, bare)} (${milliseconds(help)})`);
 }
 
-await startUp();
-await nodeRows(row, ROUNDS);
-await expressRows(row, ROUNDS);
-const node = await floodProgram();
-await flood(`node ${process.version.slice(1).split('.')[0]}`, node, node.place);
+// BENCH_ONLY=ruby takes only these languages; the figures of the others stay.
+const isWanted = (language) => process.env.BENCH_ONLY?.split(',').includes(language) ?? true;
+if (isWanted('node')) {
+  await startUp();
+  await nodeRows(row, ROUNDS);
+  await expressRows(row, ROUNDS);
+  const node = await floodProgram();
+  await flood(`node ${process.version.slice(1).split('.')[0]}`, node, node.place);
+}
 // BENCH_PYTHONS=3.11,3.13 takes only these.
 const only = process.env.BENCH_PYTHONS?.split(',');
-for (const [version, path] of pythons().filter(([version]) => only?.includes(version) ?? true)) {
+for (const [version, path] of (isWanted('python') ? pythons() : []).filter(
+  ([version]) => only?.includes(version) ?? true,
+)) {
   const runtime = `python ${version}`;
   await callHeavy(runtime, path);
   await hotCondition(runtime, path);
@@ -282,7 +287,14 @@ for (const [version, path] of pythons().filter(([version]) => only?.includes(ver
   const line = tellingLoop('').split('\n').indexOf('    return len(name)') + 1;
   await flood(runtime, told, `program.py:${line} "{name} number {n}"`);
   await requestLoop(runtime, path);
-  await hitAndStep(runtime, path);
+  await hitAndStep(
+    runtime,
+    await startTimed(path, CALLS, true),
+    CALLS.split('\n').indexOf('    total = 0') + 1,
+  );
+}
+for (const ruby of isWanted('ruby') ? rubies() : []) {
+  await rubyRows(row, ROUNDS, ruby, join(here, '..', 'demo', 'tides'), { flood, hitAndStep });
 }
 
 mkdirSync(join(here, 'out'), { recursive: true });
@@ -296,9 +308,17 @@ if (process.argv.includes('--write')) {
   );
   const page = join(here, '..', 'docs', 'benchmarks.md');
   const head = '| runtime | what | figure | aim |\n| --- | --- | --- | --- |';
-  const text = readFileSync(page, 'utf8').replace(
+  const measured = new Set(rows.map(({ runtime }) => `| ${runtime} |`));
+  const before = readFileSync(page, 'utf8');
+  const kept = before
+    .split('\n')
+    .filter((line) => /^\| (?:node|python|ruby)/.test(line))
+    .filter((line) => ![...measured].some((start) => line.startsWith(start)));
+  const order = (line) => ['node', 'pyth', 'ruby'].indexOf(line.slice(2, 6));
+  const all = [...kept, ...table].sort((a, b) => order(a) - order(b));
+  const text = before.replace(
     /(<!-- figures -->\n)[\s\S]*(\n<!-- end -->)/,
-    `$1${head}\n${table.join('\n')}$2`,
+    `$1${head}\n${all.join('\n')}$2`,
   );
   writeFileSync(page, text);
 }

@@ -67,3 +67,19 @@ for (const name of BOATS) {
   }
 }
 writeFileSync(join(here, 'data', 'cabins.csv'), `${cabins.join('\n')}\n`);
+
+/** High and low water of each harbour, every six hours and some minutes, with the moon's slow swing. */
+const tides = ['harbour,at,metres'];
+const FIRST_DAY = Date.UTC(2026, 3, 30);
+const HALF_TIDE = 6 * 60 + 12.5;
+for (const [index, harbour] of ISLANDS.entries()) {
+  for (let number = 0; number < 62; number += 1) {
+    const at = new Date(FIRST_DAY + (index * 37 + number * HALF_TIDE) * 60_000);
+    const swing = Math.cos((number / 57) * 2 * Math.PI) * 0.5;
+    const metres = number % 2 === 0 ? 3.1 + swing + next() * 0.2 : 1.1 - swing + next() * 0.2;
+    // One entry was typed with its unit.
+    const typed = harbour === 'Tarrin' && number === 15 ? `${metres.toFixed(1)}m` : metres.toFixed(1);
+    tides.push([harbour, at.toISOString().slice(0, 16), typed].join(','));
+  }
+}
+writeFileSync(join(here, 'data', 'tides.csv'), `${tides.join('\n')}\n`);

@@ -46,7 +46,8 @@ office=$!
 for _ in $(seq 100); do grep -q 'ends the office' "$work/office" && break; sleep 0.1; done
 url=$(grep -o 'http://[0-9.:]*' "$work/office" | head -n 1)
 desk=$(grep -o 'desk .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
-pids=$(grep -o 'amber attach .*' "$work/office" | head -n 1)
+tides=$(grep -o 'tides .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
+pids="amber attach $(grep -oE '(fares|desk) \([A-Za-z]+, process [0-9]+' "$work/office" | grep -oE '[0-9]+$' | tr '\n' ' ')"
 blank='{"name":"   ","from":"Holm","to":"Innish"}'
 booking='{"name":"Tove Lind","from":"Innish","to":"Tarrin","passengers":{"adult":2},"cabin":true}'
 return_with_child='{"from":"Skerrow","to":"Holm","passengers":{"adult":2,"child":1},"return":true}'
@@ -108,6 +109,9 @@ type_line 'drop 1'
 type_line 'resume'
 type_line 'detach'
 until_shown 'detached'
+rm -f "$work/log"
+close_terminal
+open_terminal
 type_line "clear; $pids"
 until_shown 'attached to 1'
 type_line 'target 2'
@@ -145,12 +149,31 @@ until_shown 'mark 3 at'
 type_line 'break quotes.py:84 when leg < -1000 hits from 3'
 until_shown 'mark 4 at'
 for _ in 1 2 3; do curl -s "$url/quotes" -d "$return_with_child" >/dev/null; curl -s "$desk/bookings" -d "$booking" >/dev/null; done
-until_shown 'gets S'
+until_shown 'gets K'
 sleep 0.5
 type_line 'marks'
 until_shown 'leg < -1000'
 shoot logpoints
 type_line 'detach'
+close_terminal
+
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber attach ruby'
+until_shown 'attached to'
+type_line 'watch sailing.clearance.round(2)'
+type_line "break sailings.rb:54 when sailing.boat == 'Merlin'"
+until_shown 'mark 1 at'
+curl -s "$tides/sailings?from=Innish&to=Tarrin&on=2026-05-01" >/dev/null &
+until_shown 'mark 1.*in block'
+type_line 'stack'
+type_line 'vars'
+until_shown 'Closure'
+shoot ruby
+type_line 'drop 1'
+type_line 'resume'
+type_line 'detach'
+until_shown 'detached'
 close_terminal
 
 cat >"$work/demo/amber.yaml" <<YAML

@@ -19,7 +19,7 @@ install() {
   if command -v apt-get >/dev/null; then
     if may_install; then
       say "installing $what"
-      as_root apt-get update -qq >/dev/null && as_root apt-get install -y -qq "$debian" >/dev/null && return 0
+      as_root apt-get update -qq >/dev/null && as_root apt-get install -y -qq $debian >/dev/null && return 0
     fi
     say "missing: $what. Install it with: sudo apt-get install $debian"
   elif command -v brew >/dev/null; then
@@ -38,6 +38,10 @@ flask_python() {
   return 1
 }
 
+ruby_with() {
+  ruby -e "exit 1 if (RUBY_VERSION.split('.').map(&:to_i) <=> [3, 1]) < 0; ARGV.each { |name| require name }" "$@" 2>/dev/null
+}
+
 missing=0
 if ! node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20 ? 1 : 0)' 2>/dev/null; then
   say "missing: Node.js 20 or later. Please install it from your system's packages"
@@ -51,7 +55,11 @@ fi
 
 good_python python3 || install 'Python 3.8 or later' python3 python || missing=1
 if [ "$purpose" = test ]; then
+  ruby_with || install 'Ruby 3.1 or later' ruby ruby || missing=1
+  ruby_with puma sinatra/base webrick || install 'puma and Sinatra, for the tests' 'puma ruby-sinatra ruby-webrick' 'ruby (then: gem install puma sinatra webrick)' || missing=1
   flask_python || install 'Flask, for the tests' python3-flask flask || missing=1
+else
+  ruby_with || say 'missing: Ruby 3.1 or later; the demo does without its tides service. Install it with: sudo apt-get install ruby (macOS: brew install ruby)'
 fi
 
 if [ "$missing" = 1 ] && [ -n "${CI:-}" ]; then

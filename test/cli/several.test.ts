@@ -21,7 +21,7 @@ describe('fares (Python) and desk (JavaScript) in one prompt', () => {
   beforeAll(async () => {
     office = startAmber(['demo', '--office']);
     const text = await office.shows('Ctrl-C ends the office');
-    pids = (/amber attach (.*)/.exec(text)?.[1] ?? '').split(' ');
+    pids = ['fares', 'desk'].map((name) => new RegExp(`${name} .*process (\\d+)`).exec(text)?.[1] ?? '');
     desk = /desk .* listens on (\S+)/.exec(text)?.[1] ?? '';
   });
   afterAll(async () => {
@@ -51,7 +51,7 @@ describe('fares (Python) and desk (JavaScript) in one prompt', () => {
     amber.type(
       'marks\ntargets\ntarget 1\nwatch kind\n= trip.start\nstack\ndrop 1\nresume\nwait response 10\n',
     );
-    const text = await amber.shows('"cabin": "S01"');
+    const text = await amber.shows('"cabin": "K01"');
     expect(text).toMatch(/in python:\d+\n[\s\S]*in javascript:\d+/);
     expect(text).toMatch(/ +1 +python:\d+ +paused\n▸ +2 +javascript:\d+ +running/);
     expect(text).toMatch(/watch 1 +kind +'adult'/);

@@ -36,8 +36,9 @@ module AmberAgent
 
       def block(marks)
         mark = marks.first
-        alone = marks.size == 1 && @labels.nil? ? Hook.block(mark, @locals, ->(event, values) { held(mark, event, values) }) : nil
-        alone || proc { |event| passed(event) }
+        return proc { |event| passed(event) } if marks.size > 1 || @labels
+
+        Hook.block(mark, @locals, ->(event, values) { held(mark, event, values) })
       end
 
       def held(mark, event, values)

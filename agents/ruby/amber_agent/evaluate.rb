@@ -79,16 +79,7 @@ module AmberAgent
       code = @code
       return first_value(event) if code.nil?
 
-      if @count == 1
-        value = event.binding.local_variable_get(@first)
-        @needs_self ? event.self.instance_exec(value, &code) : code.call(value)
-      elsif @count.zero?
-        @needs_self ? event.self.instance_exec(&code) : code.call
-      else
-        binding = event.binding
-        values = @names.map { |name| binding.local_variable_get(name) }
-        @needs_self ? event.self.instance_exec(*values, &code) : code.call(*values)
-      end
+      @needs_self ? event.self.instance_exec(event, &code) : code.call(event)
     end
 
     private
@@ -109,12 +100,18 @@ module AmberAgent
       # Without the methods of every object there is nothing to run the code with.
       return Evaluate.evaluate(binding, @text) if @anew || !(Object === event.self)
 
-      @names = @words.select { |word| word.match?(/\A[a-z_]\w*\z/) && binding.local_variable_defined?(word) }.map(&:to_sym)
-      @first = @names.first
-      @count = @names.size
-      @needs_self = @free.nil? || !(@free - @names.map(&:to_s)).empty?
-      @code = Evaluate.evaluate(binding, "proc { |#{@names.join(', ')}| (#{@text}\n) }")
+      names = @words.select { |word| word.match?(/\A[a-z_]\w*\z/) && binding.local_variable_defined?(word) }
+      @needs_self = @free.nil? || !(@free - names).empty?
+      @code = Evaluate.evaluate(binding, written(names))
       value(event)
+    end
+
+    # Its variables are the block's own: those of the frame that it is compiled in stay as they are.
+    def written(names)
+      own = ['amber_binding', *names].join(', ')
+      read = names.map { |name| "#{name} = amber_binding.local_variable_get(:#{name})" }
+      binding = names.empty? ? '' : 'amber_binding = amber_event.binding; '
+      "proc { |amber_event; #{own}| #{binding}#{read.join('; ')}; (#{@text}\n) }"
     end
   end
 end

@@ -8,7 +8,7 @@ module AmberAgent
   # calls methods on them stands in the block itself, and costs little more than to read the variables.
   #
   # Such an expression means the same wherever it stands. One with a constant, a call of the place's own object or a
-  # word that belongs to the frame does not; there is no block of its own for it.
+  # word that belongs to the frame does not, and is compiled in its place.
   module Hook
     SIMPLE = %i[
       on_ident on_ivar on_int on_float on_rational on_imaginary on_CHAR on_op on_sp on_period on_lparen on_rparen
@@ -18,18 +18,34 @@ module AmberAgent
     WORDS = %w[nil true false and or not self].freeze
 
     class << self
-      # A block for `mark` where code has the variables `locals`; nil when there can be none.
+      # A block for `mark` where code has the variables `locals` (nil: not known).
       # `held`: called with the event and the values when the condition holds.
       def block(mark, locals, held)
         return mark.only_counts? ? proc { mark.count } : proc { |event| held.call(event, true) } if mark.text.nil?
 
         source = locals && written(mark.text, locals)
-        source && Quiet.here { eval(source, TOPLEVEL_BINDING.dup, __FILE__, 1) }.call(mark, held)
+        return compiled(mark, held) if source.nil?
+
+        Quiet.here { eval(source, TOPLEVEL_BINDING.dup, __FILE__, 1) }.call(mark, held)
       rescue SyntaxError
-        nil
+        compiled(mark, held)
       end
 
       private
+
+      # For an expression that needs its own scope: it is compiled where it stands, at the first pass.
+      def compiled(mark, held)
+        expression = mark.test
+        proc do |event|
+          begin
+            values = expression.value(event)
+          rescue StandardError, ScriptError, SystemStackError => error
+            mark.raised(error, event)
+            next
+          end
+          held.call(event, values) if values
+        end
+      end
 
       def written(text, locals)
         tokens = Quiet.here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }

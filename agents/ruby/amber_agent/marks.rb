@@ -107,8 +107,8 @@ module AmberAgent
       @hits += 1 if @live
     end
 
-    # What is evaluated at each pass, as text, or nil.
-    attr_reader :text
+    # What is evaluated at each pass, as text and as an expression, or nil.
+    attr_reader :text, :test
 
     # Whether any of its values is hidden.
     def veils?

@@ -19,8 +19,14 @@ module AmberAgent
       @iseq = iseq
     end
 
+    # A function in C: it has no variables.
     def native?
       @binding.nil?
+    end
+
+    # A function in C, or one in Ruby that is part of the interpreter.
+    def interpreters_own?
+      native? || @path.start_with?('<internal:')
     end
 
     def block?
@@ -98,9 +104,9 @@ module AmberAgent
         found = []
         thread.thread_variable_set(:amber_frames, found)
         OPEN.call(COLLECTOR, 0)
-        # A function in C that calls a block stands between the two under the place of its caller; the event
-        # itself is none of the program's.
-        found.drop_while(&:native?)
+        # A stop is at a line of a file: an error that a function of the interpreter itself raises is shown where
+        # the function was called.
+        found.drop_while(&:interpreters_own?)
       ensure
         thread.thread_variable_set(:amber_frames, nil)
       end

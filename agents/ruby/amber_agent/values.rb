@@ -122,8 +122,13 @@ module AmberAgent
         when Hash then mapping(value, limit, depth, seen)
         when Set then sequence(value.to_a, "#{type_name(value)}{", '}', limit, depth, seen)
         when Struct then fields(value, value.members.map { |name| [name.to_s, value[name]] }, limit, depth, seen)
-        else own_text(value, limit, depth, seen)
+        else day(value) || own_text(value, limit, depth, seen)
         end
+      end
+
+      # A date's own `inspect` is for the authors of the library.
+      def day(value)
+        defined?(::Date) && CLASS.bind_call(value).equal?(::Date) ? value.to_s : nil
       end
 
       def own_text(value, limit, depth, seen)

@@ -20,7 +20,7 @@ export async function demo(options: { auto?: boolean; office?: boolean }): Promi
   }
   const output = promptOutput(false);
   const remark = (why: string) => output.remark(`${why}; the others do without it`);
-  const services = await startOffice(options.office ? ['fares', 'desk'] : ['fares'], remark);
+  const services = await startOffice(options.office ? ['fares', 'tides', 'desk'] : ['fares'], remark);
   const stopAll = () => Promise.all(services.map((service) => service.stop()));
   const interrupt = () => void stopAll().then(() => process.exit(130));
   process.once('SIGINT', interrupt);
@@ -46,7 +46,8 @@ function tellOffice(services: readonly Service[], output: Output): void {
     output.remark(`\n${palette.strong(name)} (${language}, process ${pid}) listens on ${url}`);
     for (const [request, { says, path, body }] of Object.entries(readRequests(name))) {
       output.remark(`  ${palette.value(request)}: ${says}`);
-      output.remark(palette.faint(`    curl -s ${url}${path} -d '${JSON.stringify(body)}'`));
+      const sent = body ? ` -d '${JSON.stringify(body)}'` : '';
+      output.remark(palette.faint(`    curl -s '${url}${path}'${sent}`));
     }
   }
   const pids = services.map(({ pid }) => pid).join(' ');

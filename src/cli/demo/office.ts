@@ -18,7 +18,7 @@ const requestSchema = z.object({
   service: z.string(),
   method: z.string(),
   path: z.string(),
-  body: z.record(z.string(), z.unknown()),
+  body: z.record(z.string(), z.unknown()).optional(),
 });
 export type DemoRequest = z.infer<typeof requestSchema>;
 
@@ -39,20 +39,28 @@ export function readRequests(service: string): Record<string, DemoRequest> {
 
 /** The Python that the demo uses: AMBER_PYTHON, else python3. @throws AmberError `AL_NO_COMMAND` */
 export function findPython(): string {
-  const python = process.env.AMBER_PYTHON || 'python3';
-  if (spawnSync(python, ['--version']).status !== 0) {
-    throw new AmberError(
-      'AL_NO_COMMAND',
-      'the fares service needs Python 3.8 or later, and there is none',
-      setupHint(),
-    );
+  const named = process.env.AMBER_PYTHON || 'python3';
+  return interpreter(named, ['--version'], 'the fares service needs Python 3.8 or later', 'python');
+}
+
+/** The Ruby that the demo uses: AMBER_RUBY, else ruby. @throws AmberError `AL_NO_COMMAND` */
+export function findRuby(): string {
+  const named = process.env.AMBER_RUBY || 'ruby';
+  const recent = "exit((RUBY_VERSION.split('.').map(&:to_i) <=> [3, 1]) >= 0)";
+  return interpreter(named, ['-e', recent], 'the tides service needs Ruby 3.1 or later', 'ruby');
+}
+
+function interpreter(program: string, check: string[], needs: string, brew: string): string {
+  if (spawnSync(program, check).status !== 0) {
+    throw new AmberError('AL_NO_COMMAND', `${needs}, and there is none`, setupHint(brew));
   }
-  return python;
+  return program;
 }
 
 /** The services of the office, each started after those that it asks. */
 const SERVICES = [
   { name: 'fares', language: 'Python', command: () => [findPython(), 'serve.py'] },
+  { name: 'tides', language: 'Ruby', command: () => [findRuby(), 'serve.rb'] },
   { name: 'desk', language: 'JavaScript', command: () => [process.execPath, 'serve.js'] },
 ] as const;
 export type ServiceName = (typeof SERVICES)[number]['name'];
@@ -100,7 +108,7 @@ export async function sendRequest(service: Service, request: DemoRequest) {
   const response = await fetch(service.url + request.path, {
     method: request.method,
     headers: { 'Content-Type': 'application/json', Connection: 'close' },
-    body: JSON.stringify(request.body),
+    ...(request.body ? { body: JSON.stringify(request.body) } : {}),
   });
   return { status: response.status, body: (await response.json()) as Record<string, unknown> };
 }
@@ -137,8 +145,9 @@ async function stop(child: ChildProcess): Promise<void> {
   clearTimeout(kill);
 }
 
-function setupHint(): string {
+function setupHint(name: string): string {
+  const debian = name === 'python' ? 'python3' : name;
   return process.platform === 'darwin'
-    ? 'brew install python'
-    : 'apt-get install python3, or install Python your own way';
+    ? `brew install ${name}`
+    : `apt-get install ${debian}, or install it your own way`;
 }

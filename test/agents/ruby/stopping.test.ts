@@ -186,7 +186,7 @@ describeRuby('a Ruby', [], () => {
     const scopes = await stop.scopes(frames[0]?.id ?? 0);
     const named = async (name: string) => {
       const scope = scopes.find((candidate) => candidate.name === name);
-      const page = await stop.variables(scope?.variablesReference ?? 0, 0, 50);
+      const page = await stop.variables(scope?.variablesReference ?? 0);
       return Object.fromEntries(page.map((variable) => [variable.name, variable.value]));
     };
     expect(await named('Locals')).toEqual({ x: '1', y: 'nil' });

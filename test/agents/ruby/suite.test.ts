@@ -25,7 +25,7 @@ $VERBOSE = quiet
 files = $LOADED_FEATURES.grep(%r{\\A#{folder}/lib/minitest(?!/autorun)})
 puts "files #{files.inspect}"
 gets
-begin
+lambda do
   real = $stdout
   $stdout = out = StringIO.new
   warned = $stderr
@@ -35,7 +35,8 @@ begin
   $stderr = warned
   wrong = out.string.scan(/^(?:Failure|Error):\\n(\\S+)/).flatten.sort
   puts "results #{out.string[/^\\d+ runs.*/]} #{wrong.inspect}"
-end
+end.call
+gets
 `;
 const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 
