@@ -1,5 +1,5 @@
+import { type Attached, useRunFolder, whereIs } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
-import { type Attached, useRunFolder, whereIs } from '../support/python.js';
 
 useRunFolder();
 

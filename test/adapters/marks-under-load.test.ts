@@ -1,6 +1,6 @@
+import { useRunFolder } from '../support/attached.js';
 import { comeAndGo, HitCollector } from '../support/hits.js';
 import { NodeProgram } from '../support/node.js';
-import { useRunFolder } from '../support/python.js';
 
 useRunFolder();
 

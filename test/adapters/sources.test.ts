@@ -1,7 +1,7 @@
 import { rmSync } from 'node:fs';
 import ts from 'typescript';
+import { type Attached, useRunFolder, whereIs } from '../support/attached.js';
 import { lineOf, NodeProgram } from '../support/node.js';
-import { type Attached, useRunFolder, whereIs } from '../support/python.js';
 
 useRunFolder();
 

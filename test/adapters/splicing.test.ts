@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { z } from 'zod';
+import { type Attached, useRunFolder, whereIs } from '../support/attached.js';
 import { lineOf, NodeProgram } from '../support/node.js';
-import { type Attached, useRunFolder, whereIs } from '../support/python.js';
 
 useRunFolder();
 const anything = z.unknown();

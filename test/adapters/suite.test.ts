@@ -1,9 +1,9 @@
 import { dirname, join } from 'node:path';
 import { z } from 'zod';
 import { parseLog } from '../../src/core/marks/grammar.js';
+import { type Attached, useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
 import { endPrograms } from '../support/program.js';
-import { type Attached, useRunFolder } from '../support/python.js';
 
 useRunFolder();
 afterEach(endPrograms);

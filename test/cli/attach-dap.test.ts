@@ -1,6 +1,6 @@
 import { recordsOf, runAmber, startAmber } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
-import { useRunFolder } from '../support/python.js';
 import { StandIn } from '../support/stand-in.js';
 
 useRunFolder();

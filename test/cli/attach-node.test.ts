@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { recordsOf, runAmber, startAmber } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
-import { useRunFolder } from '../support/python.js';
 
 useRunFolder();
 

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { findTargets } from '../../src/targets/find.js';
 import { type Amber, recordsOf, runAmber, startAmber } from '../support/amber.js';
-import { useRunFolder } from '../support/python.js';
+import { useRunFolder } from '../support/attached.js';
 import { describeRuby } from '../support/ruby.js';
 
 const TIDES = resolve(__dirname, '..', '..', 'demo', 'tides');

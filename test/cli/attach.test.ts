@@ -1,7 +1,8 @@
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Amber, recordsOf, runAmber, startAmber, startInTerminal } from '../support/amber.js';
-import { Program, pythonWith, useRunFolder } from '../support/python.js';
+import { useRunFolder } from '../support/attached.js';
+import { Program, pythonWith } from '../support/python.js';
 
 const runFolder = useRunFolder();
 

@@ -1,7 +1,7 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { runAmber, startAmber } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
-import { useRunFolder } from '../support/python.js';
 
 useRunFolder();
 

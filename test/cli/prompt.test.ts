@@ -9,7 +9,7 @@ import {
   startOffice,
 } from '../../src/cli/demo/office.js';
 import { type Amber, startAmber } from '../support/amber.js';
-import { useRunFolder } from '../support/python.js';
+import { useRunFolder } from '../support/attached.js';
 
 /** The prompt's commands on the demo's fares service, typed one after the other as a person would. */
 useRunFolder();

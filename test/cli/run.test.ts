@@ -1,8 +1,8 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { recordsOf, runAmber, startAmber, startInTerminal } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
 import { makeFolder } from '../support/program.js';
-import { useRunFolder } from '../support/python.js';
 
 useRunFolder();
 

@@ -2,8 +2,8 @@ import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { listeningPorts } from '../../src/targets/linux.js';
 import { type Amber, startAmber } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
 import { lineOf, NodeProgram } from '../support/node.js';
-import { useRunFolder } from '../support/python.js';
 
 useRunFolder();
 

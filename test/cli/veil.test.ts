@@ -1,6 +1,7 @@
 import { runAmber, startAmber } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
-import { Program, pythons, useRunFolder } from '../support/python.js';
+import { Program, pythons } from '../support/python.js';
 
 useRunFolder();
 

@@ -3,9 +3,9 @@ import { JavaScriptAdapter } from '../../src/adapters/javascript/adapter.js';
 import { streamPair } from '../../src/adapters/pair.js';
 import { Session } from '../../src/core/session/session.js';
 import { openInspector } from '../../src/targets/node.js';
+import { Attached } from './attached.js';
 import { realClock } from './clock.js';
 import { LineProgram, makeFolder } from './program.js';
-import { Attached } from './python.js';
 
 /** The number of the line of a source that holds `text`. */
 export function lineOf(source: string, text: string): number {

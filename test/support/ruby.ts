@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { type Description, readDescription } from '../../src/targets/description.js';
 import { agentEnvironment } from '../../src/targets/environment.js';
+import { type Attached, attachTo } from './attached.js';
 import { LineProgram, makeFolder } from './program.js';
-import { type Attached, attachTo } from './python.js';
 
 /** Whether this machine has a Ruby from 3.1 on, with what the arguments load; in CI it must. */
 export function rubyHas(...libraries: string[]): boolean {

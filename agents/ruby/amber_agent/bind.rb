@@ -129,8 +129,15 @@ module AmberAgent
 
       mark.bound = true
       mark.line = places.last[1]
-      mark.note = Yjit.note
+      mark.note = [Yjit.note, once(places)].reject(&:empty?).join('; ')
       places
+    end
+
+    # Code that was loaded before the mark was set may never run again.
+    def once(places)
+      return '' unless places.all? { |unit, line| lines_of(unit).of_the_file?(line) }
+
+      'a line of the file itself: it runs only while the file is being loaded'
     end
 
     def refuse(mark, reason)

@@ -3,8 +3,8 @@
 module AmberAgent
   # What an expression may go on with, found without running any of the program's code.
   module Completions
-    TAIL = /((?:@{0,2}\$?[a-zA-Z_]\w*[?!]?(?:\[[\w'":-]*\])?(?:\.|::))*)([@$:]{0,2}\w*)\z/
-    PART = /@{0,2}\$?[a-zA-Z_]\w*|\[[^\]]*\]/
+    TAIL = /((?:@{0,2}\$?[[:alpha:]_][[:word:]]*[?!]?(?:\[[[:word:]'":-]*\])?(?:\.|::))*)([@$:]{0,2}[[:word:]]*)\z/
+    PART = /@{0,2}\$?[[:alpha:]_][[:word:]]*|\[[^\]]*\]/
     KEYWORDS = %w[self nil true false and or not if unless then else end defined?].freeze
     MOST = 200
 
@@ -56,8 +56,8 @@ module AmberAgent
 
       def known?(binding, name)
         case name
-        when /\A[a-z_]/ then name == 'self' || binding.local_variable_defined?(name)
-        when /\A[A-Z]/ then !binding.eval("defined?(#{name})").nil?
+        when Evaluate::LOCAL then name == 'self' || binding.local_variable_defined?(name)
+        when /\A[[:upper:]]/ then !binding.eval("defined?(#{name})").nil?
         else true
         end
       end
@@ -80,7 +80,7 @@ module AmberAgent
         near = own.ancestors.take_while { |type| type != Object }
         list = near.flat_map { |type| type.instance_methods(false) + (all ? type.private_instance_methods(false) : []) }
         list += value.singleton_methods if Module === value
-        list.map(&:to_s).grep(/\A[a-z_]\w*[?!]?\z/i).sort
+        list.map(&:to_s).grep(/\A[[:alpha:]_][[:word:]]*[?!]?\z/).sort
       end
 
       def constants_of(type)

@@ -7,6 +7,8 @@ module AmberAgent
   # Expressions and assignments in the scope of a frame.
   module Evaluate
     FILE = '(expression)'
+    # The name of a local variable, in any script.
+    LOCAL = /\A(?![[:upper:]])[[:alpha:]_][[:word:]]*\z/
 
     class << self
       # The value of `text` in a frame's binding. Raises what it raises.
@@ -17,12 +19,11 @@ module AmberAgent
       # Store the value of the expression `text` in `target` (a variable, attribute or element) and return it.
       def assign(binding, target, text)
         name = target.strip
-        if name.match?(/\A[a-z_]\w*\z/) && !binding.local_variable_defined?(name)
-          raise NameError, "there is no variable '#{name}' here to assign to"
-        end
+        is_local = LOCAL.match?(name)
+        raise NameError, "there is no variable '#{name}' here to assign to" if is_local && !binding.local_variable_defined?(name)
 
         value = evaluate(binding, text)
-        return binding.local_variable_set(name, value) if name.match?(/\A[a-z_]\w*\z/)
+        return binding.local_variable_set(name, value) if is_local
 
         setter = evaluate(binding, "->(amber_value) { #{name} = amber_value\n }")
         setter.call(value)
@@ -100,7 +101,7 @@ module AmberAgent
       # Without the methods of every object there is nothing to run the code with.
       return Evaluate.evaluate(binding, @text) if @anew || !(Object === event.self)
 
-      names = @words.select { |word| word.match?(/\A[a-z_]\w*\z/) && binding.local_variable_defined?(word) }
+      names = @words.select { |word| Evaluate::LOCAL.match?(word) && binding.local_variable_defined?(word) }
       @needs_self = @free.nil? || !(@free - names).empty?
       @code = Evaluate.evaluate(binding, written(names))
       value(event)

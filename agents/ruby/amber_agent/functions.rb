@@ -5,7 +5,7 @@ require_relative 'lines'
 module AmberAgent
   # Methods by name: `Class#method`, `Class.method`, or `method` for any of the project.
   module Functions
-    FORM = /\A(?:((?:::)?[A-Z]\w*(?:::[A-Z]\w*)*)([#.]))?([^\s#.]+)\z/
+    FORM = /\A(?:((?:::)?[[:upper:]][[:word:]]*(?:::[[:upper:]][[:word:]]*)*)([#.]))?([^\s#.]+)\z/
 
     class << self
       # [[path, first line of the body]…]

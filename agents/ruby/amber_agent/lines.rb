@@ -38,6 +38,11 @@ module AmberAgent
       labels.size == here.map { |iseq, _| iseq.label }.uniq.size ? nil : labels
     end
 
+    # Whether `line` stands outside of every method, class and block.
+    def of_the_file?(line)
+      @lines[line].all? { |iseq, _in_method| @parents[iseq].nil? }
+    end
+
     # The local variables that code at `line` has, or nil where that differs from frame to frame.
     def locals_at(line)
       iseqs = @lines[line].map(&:first)

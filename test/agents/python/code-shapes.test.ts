@@ -1,6 +1,7 @@
+import { attachTo, useRunFolder } from '../../support/attached.js';
 import { HitCollector } from '../../support/hits.js';
 import { lineOf } from '../../support/node.js';
-import { attachTo, Program, pythons, useRunFolder } from '../../support/python.js';
+import { Program, pythons } from '../../support/python.js';
 
 const SHAPES = `SIZE = 3
 PATTERN = '\\d is no escape'

@@ -1,10 +1,15 @@
 import { existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Session } from '../../../src/core/session/session.js';
-import { connectTcp } from '../../../src/targets/connect.js';
 import { findTargets } from '../../../src/targets/find.js';
-import { realClock } from '../../support/clock.js';
-import { Attached, attachTo, Program, pythons, useRunFolder, whereIs } from '../../support/python.js';
+import {
+  Attached,
+  attachTo,
+  freePort,
+  sessionOnPort,
+  useRunFolder,
+  whereIs,
+} from '../../support/attached.js';
+import { Program, pythons } from '../../support/python.js';
 
 const runFolder = useRunFolder();
 const programs: Program[] = [];
@@ -381,9 +386,9 @@ it('listens on TCP only with a token, and only for those who have it', async () 
     },
   );
   await program.line('ready');
-  const wrong = new Session(await connectWhenOpen(port), { clock: realClock, attach: { token: 'holm' } });
+  const wrong = await sessionOnPort(port, 'holm');
   await expect(wrong.open(async () => undefined)).rejects.toThrow('the token is missing or wrong');
-  const right = new Session(await connectWhenOpen(port), { clock: realClock, attach: { token: 'skerrow' } });
+  const right = await sessionOnPort(port, 'skerrow');
   await right.open(async () => undefined);
   expect(await new Attached(right).session.threads()).toHaveLength(1);
   await right.detach();
@@ -405,22 +410,3 @@ it('is not found any more after an exec into something else, whose pid is the sa
   expect(found).toMatchObject({ state: 'closed', reason: expect.stringContaining('has lost its agent') });
   expect(program.child.exitCode).toBeNull();
 });
-
-async function connectWhenOpen(port: number) {
-  for (;;) {
-    try {
-      return await connectTcp('127.0.0.1', port);
-    } catch {
-      await new Promise((done) => setTimeout(done, 10));
-    }
-  }
-}
-
-async function freePort(): Promise<number> {
-  const { createServer } = await import('node:net');
-  const server = createServer();
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  const address = server.address();
-  await new Promise((done) => server.close(done));
-  return typeof address === 'object' && address ? address.port : 0;
-}

@@ -1,7 +1,8 @@
 import type { Mark } from '../../../src/core/marks/store.js';
 import type { Hit } from '../../../src/core/marks/sync.js';
+import { type Attached, attachTo, useRunFolder, whereIs } from '../../support/attached.js';
 import { HitCollector } from '../../support/hits.js';
-import { type Attached, attachTo, Program, pythons, useRunFolder, whereIs } from '../../support/python.js';
+import { Program, pythons } from '../../support/python.js';
 
 /** Answers lines of its input; `load THREADS PASSES` runs `work` in many threads at once. */
 const SERVER = `

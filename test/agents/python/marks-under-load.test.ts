@@ -1,5 +1,6 @@
+import { attachTo, useRunFolder } from '../../support/attached.js';
 import { comeAndGo, HitCollector } from '../../support/hits.js';
-import { attachTo, Program, pythons, useRunFolder } from '../../support/python.js';
+import { Program, pythons } from '../../support/python.js';
 
 /**
  * Eight threads that work without end (and wait between, as for a client; `rush` leaves that out); `pass N K` runs

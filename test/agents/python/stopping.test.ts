@@ -1,4 +1,5 @@
-import { type Attached, attachTo, Program, pythons, useRunFolder, whereIs } from '../../support/python.js';
+import { type Attached, attachTo, useRunFolder, whereIs } from '../../support/attached.js';
+import { Program, pythons } from '../../support/python.js';
 
 /** Answers each line of its input in a thread of its own, as a threaded server would. */
 const SERVER = `

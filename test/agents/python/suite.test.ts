@@ -1,8 +1,8 @@
 import { execFileSync } from 'node:child_process';
 import { z } from 'zod';
-import { parseLog } from '../../../src/core/marks/grammar.js';
+import { attachTo, logEverywhere, useRunFolder } from '../../support/attached.js';
 import { endPrograms } from '../../support/program.js';
-import { attachTo, Program, pythons, useRunFolder } from '../../support/python.js';
+import { Program, pythons } from '../../support/python.js';
 
 /** Packages of the standard library and their own tests, which not every installation has. */
 const PACKAGES = ['json', 'http.cookies', 'textwrap'];
@@ -26,7 +26,6 @@ for line in sys.stdin:
     bad = sorted(test.id() for test, _text in result.failures + result.errors)
     print('results', json.dumps([result.testsRun, len(result.skipped), bad]), flush=True)
 `;
-const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 const withTests = pythons().filter(({ path }) => {
   try {
     execFileSync(path, ['-c', TESTS.map((name) => `import ${name}`).join('\n')], { stdio: 'ignore' });
@@ -56,19 +55,7 @@ const chosen = withTests.filter((_, index) => index === 0 || index === withTests
         throw new Error('no agent');
       }
       const attached = await attachTo(description);
-      attached.store.limits = { perSecond: 1, bytes: 40 };
-      for (const file of files) {
-        const args = { source: { path: file }, line: 1, endLine: 100_000 };
-        const { breakpoints } = await attached.session.client.request(
-          'breakpointLocations',
-          args,
-          linesSchema,
-        );
-        for (const { line } of breakpoints) {
-          attached.store.add(parseLog(`${file}:${line} "{__name__}"`), file, 'log');
-        }
-      }
-      await attached.sync.send();
+      await logEverywhere(attached, files, '{__name__}');
       const spliced = attached.store.all.filter((mark) => attached.sync.status(mark).route === 'spliced');
       expect(spliced.length).toBeGreaterThan(700);
       expect(await program.ask('go')).toBe(bare);

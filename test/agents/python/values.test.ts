@@ -1,5 +1,6 @@
 import type { Stop } from '../../../src/core/session/stop.js';
-import { type Attached, attachTo, Program, pythons, useRunFolder } from '../../support/python.js';
+import { type Attached, attachTo, useRunFolder } from '../../support/attached.js';
+import { Program, pythons } from '../../support/python.js';
 
 const PROGRAM = `
 import sys, collections

@@ -1,6 +1,6 @@
+import { useRunFolder, whereIs } from '../../support/attached.js';
 import { HitCollector } from '../../support/hits.js';
 import { endPrograms } from '../../support/program.js';
-import { useRunFolder, whereIs } from '../../support/python.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 const SHAPES = `

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
+import { type Attached, useRunFolder, whereIs } from '../../support/attached.js';
 import { HitCollector } from '../../support/hits.js';
 import { endPrograms } from '../../support/program.js';
-import { type Attached, useRunFolder, whereIs } from '../../support/python.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 /** The same two handlers in each framework: a quote with a block, and one that fails. */

@@ -1,11 +1,15 @@
 import { existsSync, readdirSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Session } from '../../../src/core/session/session.js';
-import { connectTcp } from '../../../src/targets/connect.js';
 import { findTargets } from '../../../src/targets/find.js';
-import { realClock } from '../../support/clock.js';
+import {
+  Attached,
+  attachTo,
+  freePort,
+  sessionOnPort,
+  useRunFolder,
+  whereIs,
+} from '../../support/attached.js';
 import { endPrograms } from '../../support/program.js';
-import { Attached, attachTo, useRunFolder, whereIs } from '../../support/python.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 /** Answers each line with `work` of its number. */
@@ -330,12 +334,9 @@ end
     expect(without.stderr).toContain('AMBER_LISTEN needs AMBER_TOKEN');
     const port = await freePort();
     await start(LOOP, {}, { env: { AMBER_LISTEN: `127.0.0.1:${port}`, AMBER_TOKEN: 'skerrow' } });
-    const wrong = new Session(await connectWhenOpen(port), { clock: realClock, attach: { token: 'holm' } });
+    const wrong = await sessionOnPort(port, 'holm');
     await expect(wrong.open(async () => undefined)).rejects.toThrow('the token is missing or wrong');
-    const right = new Session(await connectWhenOpen(port), {
-      clock: realClock,
-      attach: { token: 'skerrow' },
-    });
+    const right = await sessionOnPort(port, 'skerrow');
     await right.open(async () => undefined);
     expect(await new Attached(right).session.threads()).toHaveLength(1);
     await right.detach();
@@ -359,22 +360,3 @@ end
     await first.session.detach();
   });
 });
-
-async function connectWhenOpen(port: number) {
-  for (;;) {
-    try {
-      return await connectTcp('127.0.0.1', port);
-    } catch {
-      await new Promise((done) => setTimeout(done, 10));
-    }
-  }
-}
-
-async function freePort(): Promise<number> {
-  const { createServer } = await import('node:net');
-  const server = createServer();
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  const address = server.address();
-  await new Promise((done) => server.close(done));
-  return typeof address === 'object' && address ? address.port : 0;
-}

@@ -1,7 +1,7 @@
 import type { Hit } from '../../../src/core/marks/sync.js';
+import { type Attached, useRunFolder } from '../../support/attached.js';
 import { comeAndGo, HitCollector } from '../../support/hits.js';
 import { endPrograms } from '../../support/program.js';
-import { type Attached, useRunFolder } from '../../support/python.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 /** Answers lines of its input; `load THREADS PASSES` runs `work` in many threads at once. */

@@ -1,4 +1,4 @@
-import { type Attached, useRunFolder, whereIs } from '../../support/python.js';
+import { type Attached, useRunFolder, whereIs } from '../../support/attached.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 /** Answers each line of its input in a thread of its own, as a threaded server would. */
@@ -206,9 +206,11 @@ describeRuby('a Ruby', [], () => {
     await stop.assign('rate', '100', frame?.id ?? 0);
     await stop.assign('@taken[5]', ':late', frame?.id ?? 0);
     expect(await evaluate(stop, '@taken')).toBe('[nil, nil, nil, nil, nil, :late]');
+    const caller = (await stop.frames()).find(({ name }) => name === 'answer');
+    await stop.assign('line', '"changed"', caller?.id ?? 0);
     await expect(stop.assign('nowhere', '1', frame?.id ?? 0)).rejects.toThrow("no variable 'nowhere' here");
     await stop.resume();
-    expect(await program.line('child')).toBe('child 3 -> 205');
+    expect(await program.line('changed')).toBe('changed -> 205');
   });
 
   it('steps over, into and out, one pass of a block at a time', async () => {

@@ -1,8 +1,7 @@
 import { basename } from 'node:path';
 import { z } from 'zod';
-import { parseLog } from '../../../src/core/marks/grammar.js';
+import { logEverywhere, useRunFolder } from '../../support/attached.js';
 import { endPrograms } from '../../support/program.js';
-import { useRunFolder } from '../../support/python.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 /** A package that comes with Ruby and with tests of its own: the one that tests are written with. */
@@ -38,7 +37,6 @@ lambda do
 end.call
 gets
 `;
-const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 
 /** What the tests come to, after `prepare` has been at work on the package's files. */
 async function results(program: RubyProgram, prepare: (files: string[]) => Promise<void>): Promise<string> {
@@ -60,19 +58,7 @@ describeRuby('the tests of a package that comes with Ruby', ['minitest'], () => 
     await marked.line('files');
     const attached = await marked.attach(runFolder());
     const withMarks = await results(marked, async (files) => {
-      attached.store.limits = { perSecond: 1, bytes: 40 };
-      for (const file of files) {
-        const args = { source: { path: file }, line: 1, endLine: 100_000 };
-        const { breakpoints } = await attached.session.client.request(
-          'breakpointLocations',
-          args,
-          linesSchema,
-        );
-        for (const { line } of breakpoints) {
-          attached.store.add(parseLog(`${file}:${line} "{self.class}"`), file, 'log');
-        }
-      }
-      await attached.sync.send();
+      await logEverywhere(attached, files, '{self.class}');
       const on = attached.store.all.filter((mark) => attached.sync.status(mark).state === 'on');
       expect(on.length).toBeGreaterThan(700);
     });

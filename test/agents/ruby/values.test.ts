@@ -1,5 +1,5 @@
 import type { Stop } from '../../../src/core/session/stop.js';
-import { type Attached, useRunFolder } from '../../support/python.js';
+import { type Attached, useRunFolder } from '../../support/attached.js';
 import { describeRuby, RubyProgram } from '../../support/ruby.js';
 
 const SOURCE = `
@@ -51,6 +51,7 @@ def stop_here
   handler = proc { |a| a }
   worker = method(:stop_here)
   secret_token = 'abc'
+  島 = 'Holm'
   $ferry = 'Tarrin'
   puts 'here'
   [plain, talks].size
@@ -107,6 +108,7 @@ describeRuby('values in Ruby', ['set', 'json'], () => {
     ['Plain', 'Plain', 'Class'],
     ['Class.new', '<a nameless class>', 'Class'],
     ['secret_token', '•••', 'String'],
+    ['島', '"Holm"', 'String'],
     ['Process.clock_gettime(0) > 0', 'true', 'TrueClass'],
   ])('shows %s as %s', async (expression, text, type) => {
     expect(await show(expression)).toMatchObject({ text, type });
@@ -171,6 +173,7 @@ describeRuby('values in Ruby', ['set', 'json'], () => {
     expect(await labels("table['name'].upc")).toEqual(['upcase', 'upcase!']);
     expect(await labels('Poi')).toContain('Point');
     expect(await labels('$ferr')).toEqual(['$ferry']);
+    expect(await labels('島')).toEqual(['島']);
     expect((await show('$touched')).text).toBe('nil');
   });
 
