@@ -31,9 +31,9 @@ install() {
 }
 
 good_python() { "$1" -c 'import sys; sys.exit(sys.version_info < (3, 8))' 2>/dev/null; }
-flask_python() {
+python_with() {
   for python in python3 /usr/bin/python3; do
-    "$python" -c 'import flask' 2>/dev/null && return 0
+    "$python" -c "import $1" 2>/dev/null && return 0
   done
   return 1
 }
@@ -57,7 +57,8 @@ good_python python3 || install 'Python 3.8 or later' python3 python || missing=1
 if [ "$purpose" = test ]; then
   ruby_with || install 'Ruby 3.1 or later' ruby ruby || missing=1
   ruby_with puma sinatra/base webrick || install 'puma and Sinatra, for the tests' 'puma ruby-sinatra ruby-webrick' 'ruby (then: gem install puma sinatra webrick)' || missing=1
-  flask_python || install 'Flask, for the tests' python3-flask flask || missing=1
+  python_with flask || install 'Flask, for the tests' python3-flask flask || missing=1
+  python_with uvicorn || install 'uvicorn, for the tests' python3-uvicorn uvicorn || missing=1
 else
   ruby_with || say 'missing: Ruby 3.1 or later; the demo does without its tides service. Install it with: sudo apt-get install ruby (macOS: brew install ruby)'
 fi

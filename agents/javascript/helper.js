@@ -1,5 +1,5 @@
 /*
- * The part that is put into a Node program while marks are spliced into its code. It is one expression, evaluated
+ * The part that is put into a Node program while it has marks. It is one expression, evaluated
  * with `require` at hand, and lives under one hidden global name until the last splice is out again.
  *
  * It counts, keeps hit rules, collects the values of logpoints in batches, and watches over the client: when the
@@ -8,6 +8,7 @@
 ((require, options) => {
   'use strict';
   const NAME = options.name;
+  const process = require('node:process');
   const { inspector, performance } = {
     inspector: require('node:inspector'),
     performance: require('node:perf_hooks').performance,
@@ -45,8 +46,62 @@
   let checksLeft = 1;
   let session;
   let batch = [];
+  /** For each hit of the batch the id of the request that it belongs to, and the requests that are new in it. */
+  let owners = [];
+  let begun = [];
   let flushing;
   let seq = 0;
+
+  const { AsyncLocalStorage } = require('node:async_hooks');
+  const served = new AsyncLocalStorage();
+  let requests = 0;
+  /** What puts the servers back as they were. */
+  const unwatch = [];
+
+  /** Has everything that a server does for a request, awaits and timers included, know which request it is. */
+  function watchServer({ prototype }) {
+    const before = prototype.emit;
+    const had = Object.getOwnPropertyDescriptor(prototype, 'emit');
+    function emit(event, request, ...rest) {
+      if (event !== 'request' || isAlone) {
+        return before.call(this, event, request, ...rest);
+      }
+      requests += 1;
+      const { method, url: target, headers } = request;
+      const known = { id: requests, method, target, traceparent: headers?.traceparent ?? null, told: false };
+      return served.run(known, () => before.call(this, event, request, ...rest));
+    }
+    Object.defineProperty(prototype, 'emit', { value: emit, writable: true, configurable: true, enumerable: false });
+    unwatch.push(() => {
+      // Whoever has replaced ours since keeps what is theirs; ours then only passes on.
+      if (prototype.emit !== emit) {
+        return;
+      }
+      if (had === undefined) {
+        delete prototype.emit;
+      } else {
+        Object.defineProperty(prototype, 'emit', had);
+      }
+    });
+  }
+
+  function watchServers() {
+    watchServer(require('node:http').Server);
+    if (process.moduleLoadList.includes('NativeModule https')) {
+      watchServer(require('node:https').Server);
+    }
+  }
+
+  function unwatchServers() {
+    for (const undo of unwatch.splice(0)) {
+      undo();
+    }
+    served.disable();
+  }
+
+  function describe({ id, method, target, traceparent }) {
+    return { id, method, target, traceparent };
+  }
 
   function markOf(id) {
     let mark = marks.get(id);
@@ -238,7 +293,10 @@
     flushing = undefined;
     const hits = batch;
     const first = seq - hits.length + 1;
+    const told = begun.length > 0 || owners.some((id) => id > 0) ? { requests: owners, begun } : {};
     batch = [];
+    owners = [];
+    begun = [];
     if (isAlone || deliver === undefined) {
       return;
     }
@@ -250,7 +308,7 @@
       }
     }
     if (hits.length > 0 || Object.keys(dropped).length > 0) {
-      deliver(JSON.stringify({ first, hits, dropped }));
+      deliver(JSON.stringify({ first, hits, dropped, ...told }));
     }
   }
 
@@ -271,6 +329,12 @@
   /** A row: the mark, microseconds since we began, and what is told. */
   function push(row) {
     seq += 1;
+    const request = served.getStore();
+    if (request !== undefined && !request.told) {
+      request.told = true;
+      begun.push(describe(request));
+    }
+    owners.push(request === undefined ? 0 : request.id);
     batch.push(row);
     if (batch.length >= BATCH) {
       flush();
@@ -281,6 +345,11 @@
 
   const computing = new Set();
   const helper = {
+    /** The request that is served here, or null. */
+    request() {
+      const request = served.getStore();
+      return request === undefined ? null : describe(request);
+    },
     /** The hit rule and limits of a mark. */
     rule(id, rule, limits) {
       const mark = markOf(id);
@@ -370,6 +439,7 @@
     },
     /** The client goes. What it could not take out, since it was running, is taken out as soon as that is possible. */
     leave() {
+      unwatchServers();
       // Who leaves in good order closes the inspector too; it may be another client's by the time we are done.
       options.closesInspector = false;
       isAlone = true;
@@ -379,6 +449,7 @@
 
   /** Another client has come while we were at work: it takes over what is left to be put back. */
   helper.retire = () => {
+    unwatchServers();
     clearInterval(checking);
     session?.disconnect();
     delete globalThis[NAME];
@@ -430,6 +501,7 @@
   }
 
   function end() {
+    unwatchServers();
     clearInterval(checking);
     session?.disconnect();
     if (globalThis[NAME] === helper) {
@@ -483,6 +555,7 @@
   }, CHECK_EVERY);
   checking.unref();
 
+  watchServers();
   Object.defineProperty(globalThis, NAME, { value: helper, configurable: true, enumerable: false });
   return true;
 })

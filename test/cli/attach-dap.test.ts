@@ -162,7 +162,8 @@ describe('amber attach --dap', () => {
 
   it('gives up on a server that is silent', async () => {
     server.on('initialize', () => undefined);
-    const { code, stderr } = await attach('');
+    const options = { input: '', env: { AMBER_PATIENCE: '1' } };
+    const { code, stderr } = await runAmber(['attach', '--dap', where], options);
     expect(code).not.toBe(0);
     expect(stderr).toMatch(/did not|no answer/);
   });

@@ -67,6 +67,23 @@ describe.each([
   const attach = (...args: string[]) =>
     startAmber(['attach', `${program.pid}`, ...args], { cwd: program.folder });
 
+  test('stops at a request by its method and path, and tells which request a hit belongs to', async () => {
+    const amber = attach();
+    amber.type('break request GET /child/*\nbreak request POST /child/*\nmarks\nwait 60\n');
+    await amber.shows('mark 2 at request POST /child/* is on (engine)');
+    expect(await get('adult/3')).toBe('30');
+    const late = get('child/2');
+    const card = await amber.shows('next ▸');
+    expect(card).toMatch(/● mark 1 · app\.py:\d+ in [\w.<>]+ · [^\n]*\n {2}GET \/child\/2\n/);
+    amber.type(`log app.py:${ADD} "{total}"\nresume\n`);
+    expect(await late).toBe('10');
+    await amber.shows(/GET \/child\/2 app\.py:\d+ {2}0\n/);
+    amber.type('drop 1\ndetach\n');
+    const { stdout } = await amber.ended;
+    expect(stdout).toMatch(/1 +break +on +engine +0 +request GET \/child\/\*\n/);
+    expect(await get('child/1')).toBe('5');
+  });
+
   test('stops the one request whose condition is true, shows it, steps it, and lets it go', async () => {
     const amber = attach();
     amber.type(`break app.py:${ADD - 1} when kind == "child" and total == 10\nwait 60\n`);

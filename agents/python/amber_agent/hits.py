@@ -12,6 +12,7 @@ from collections import deque
 from itertools import count
 from time import perf_counter_ns
 
+from .served import current
 from .values import text_of, type_name
 from .veil import HIDDEN
 
@@ -113,7 +114,7 @@ class Hits:
                         continue
                     values = self._shown(mark, values)
                     break
-            append((mark, now, get_ident(), values))
+            append((mark, now, get_ident(), values, current()))
             if len(waiting) == 1 or len(waiting) == BATCH:
                 self.wake()
 
@@ -125,7 +126,8 @@ class Hits:
         if not mark.limits.allow(now) or len(self._waiting) >= MOST_WAITING:
             self._leave_out(mark)
             return
-        self._waiting.append((mark, now, get_ident(), [{"error": error}] if error else self._shown(mark, values)))
+        told = [{"error": error}] if error else self._shown(mark, values)
+        self._waiting.append((mark, now, get_ident(), told, current()))
         self.wake()
 
     def _leave_out(self, mark) -> None:
@@ -156,16 +158,30 @@ class Hits:
                 dropped[str(mark_id)] = left_out - mark.dropped_told
                 mark.dropped_told = left_out
         if not self._session.amber_client:
-            for mark, _time, _ident, values in batch:
+            for mark, _time, _ident, values, _request in batch:
                 self._session.event("output", {"category": "console", "output": _line(mark, values) + "\n"})
             return 200 * len(batch)
         began, first = self._began, self._seq
         self._seq += len(batch)
         threads = {ident: self._session.threads.id_of(ident) for ident in {item[2] for item in batch}}
-        hits = [(mark.id, (at - began) // 1000, threads[ident], *values) for mark, at, ident, values in batch]
+        hits = [(mark.id, (at - began) // 1000, threads[ident], *values) for mark, at, ident, values, _request in batch]
         body = {"first": first, "types": _TYPES, "hits": hits, "dropped": dropped}
+        body.update(_requests_of(batch))
         self._session.event("amberHits", body)
         return 100 * len(batch)
+
+
+def _requests_of(batch: list) -> dict:
+    """Which request each hit belongs to, and those of them that the client does not know yet."""
+    requests = [item[4] for item in batch]
+    if not any(requests):
+        return {}
+    begun = []
+    for request in requests:
+        if request is not None and not request.told:
+            request.told = True
+            begun.append(request.describe())
+    return {"requests": [request.id if request else 0 for request in requests], "begun": begun}
 
 
 def _line(mark, values) -> str:

@@ -113,7 +113,10 @@ class Mark:
 
     def describe(self) -> dict:
         """The DAP Breakpoint."""
-        body = {"id": self.id, "verified": self.bound, "line": self.line, "source": {"path": self.path}}
+        body = {"id": self.id, "verified": self.bound}
+        # A mark at requests has no line of its own.
+        if self.line:
+            body.update(line=self.line, source={"path": self.path})
         text = self.note if self.bound else self.reason
         if text:
             body["message"] = text

@@ -16,7 +16,7 @@ from .pause import Action
 from .raised import Filter
 from .stack import Foreign, loaded_paths
 from .veil import set_veil
-from .wanted import Wanted, WantedFunction
+from .wanted import Wanted, WantedFunction, WantedRequest
 
 FILTERS = [
     {
@@ -173,6 +173,7 @@ class Requests:
                 "agent": VERSION,
                 "runtime": "python",
                 "foreign": True,
+                "requests": True,
             }
         return capabilities
 
@@ -186,6 +187,8 @@ class Requests:
         if isinstance(extra, list):
             self._session.foreign = Foreign(str(item) for item in extra)
         self._session.imports.install()
+        if self._session.amber_client:
+            self._session.served.look()
 
     def do_configurationDone(self, _arguments: dict) -> None:
         return None
@@ -224,6 +227,24 @@ class Requests:
         for path in touched:
             self._apply(path)
         return {"breakpoints": [item.describe() for item in self._functions]}
+
+    def do_amberRequestBreakpoints(self, arguments: dict) -> dict:
+        wanted = [WantedRequest(item) for item in arguments.get("breakpoints") or ()]
+        served, marks = self._session.served, self._session.marks
+        before = {(item.method, item.path_text): item for item in served.wanted}
+        for item in wanted:
+            if item.trouble:
+                continue
+            same = before.get((item.method, item.path_text))
+            if same is not None and same.mark is not None and same.mark.same_as(item.PATH, item):
+                item.mark = same.mark
+            else:
+                item.make(item.PATH)
+                item.mark.bound, item.mark.route = True, "engine"
+                item.mark.note = served.note()
+        marks.replace(WantedRequest.PATH, [item.mark for item in wanted if item.mark is not None])
+        served.wanted = wanted
+        return {"breakpoints": [item.describe() for item in wanted]}
 
     def _find_function(self, wanted: WantedFunction) -> None:
         codes = functions_named(wanted.name, self._session.foreign.is_foreign)

@@ -17,6 +17,7 @@ from .marks import Marks, Probe
 from .pause import Action, Stop
 from .raised import Raised
 from .requests import Requests
+from .served import Served, current
 from .stack import Foreign, is_ours
 from .step import Stepper, is_suspending
 from .threads import Threads
@@ -48,6 +49,7 @@ class Session:
         self.probe = Probe(self.marks)
         self.events = Events(self)
         self.tracing = FrameTracing(self)
+        self.served = Served(self)
         self.raised = Raised(self)
         self.warned = Warned(self)
         self.binder = Binder(self)
@@ -63,6 +65,8 @@ class Session:
 
     def tick(self) -> None:
         """Called at least once a second."""
+        if self.amber_client and not self.over:
+            self.served.look()
         for ident, stepper in list(self._steppers.items()):
             if not stepper.active:
                 self._steppers.pop(ident, None)
@@ -81,7 +85,7 @@ class Session:
         self.over = True
         self.marks.clear()
         self.probe.silence()
-        for undo in (self.imports.remove, self.binder.restore, lambda: self.raised.set([]), lambda: self.warned.set([]), self.events.close):
+        for undo in (self.served.remove, self.imports.remove, self.binder.restore, lambda: self.raised.set([]), lambda: self.warned.set([]), self.events.close):
             try:
                 undo()
             except Exception as error:
@@ -178,6 +182,9 @@ class Session:
         body = {"reason": stop.reason, "threadId": stop.thread_id, "allThreadsStopped": False}
         if mark_ids:
             body["hitBreakpointIds"] = list(mark_ids)
+        request = current()
+        if request is not None and self.amber_client:
+            body["amber"] = {"request": request.describe()}
         if stop.exception is not None:
             error, _kind = stop.exception
             body["text"] = type(error).__name__

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from .evaluate import Condition, syntax_text
 from .hits import expressions_in
 from .marks import HitRule, Mark
@@ -58,6 +60,26 @@ class Wanted:
         if self.note and "message" not in body:
             body["message"] = self.note
         return body
+
+
+class WantedRequest(Wanted):
+    """The first line of the project's code that serves a request like this one."""
+
+    # Where such marks stand among those of files.
+    PATH = "<requests>"
+
+    def __init__(self, item: dict) -> None:
+        super().__init__(item, 0)
+        method, path = str(item.get("method") or "*"), str(item.get("path") or "*")
+        self.method = method.upper()
+        self.path_text = path
+        self._whole = "?" in path
+        self._pattern = re.compile("".join(".*" if part == "*" else re.escape(part) for part in re.split(r"(\*)", path)))
+
+    def matches(self, request) -> bool:
+        """Whether the mark is for `request` (a served.Request)."""
+        target = request.target if self._whole else request.target.partition("?")[0]
+        return self.method in ("*", request.method) and self._pattern.fullmatch(target) is not None
 
 
 class WantedFunction(Wanted):

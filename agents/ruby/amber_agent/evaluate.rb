@@ -66,12 +66,13 @@ module AmberAgent
   class Expression
     OF_A_FRAME = %w[yield super return __method__ __callee__ binding block_given? local_variables eval proc lambda].freeze
 
-    def initialize(text)
+    # `anew`: it is not always at the same place, so nothing can be kept.
+    def initialize(text, anew: false)
       @text = text
       @code = nil
       tokens = Quiet.here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }
       @words = tokens.filter_map { |kind, word| word if kind == :on_ident }.uniq
-      @anew = tokens.any? { |kind, word| kind == :on_backref || OF_A_FRAME.include?(word) || %w[$~ $_].include?(word) }
+      @anew = anew || tokens.any? { |kind, word| kind == :on_backref || OF_A_FRAME.include?(word) || %w[$~ $_].include?(word) }
       @free = tokens.none? { |kind, word| %i[on_ivar on_cvar].include?(kind) || word == 'self' } ? called(tokens) : nil
     end
 

@@ -17,6 +17,16 @@ module AmberAgent
         (owner ? of_class(owner, kind, method) : anywhere(method, foreign)).uniq
       end
 
+      # A constant that is there already, a class or a module, or nil: looking must load nothing.
+      def constant(name)
+        found = name.delete_prefix('::').split('::').reduce(Object) do |scope, part|
+          return nil if scope.autoload?(part) || !scope.const_defined?(part)
+
+          scope.const_get(part)
+        end
+        Module === found ? found : nil
+      end
+
       private
 
       def of_class(owner, kind, method)
@@ -28,16 +38,6 @@ module AmberAgent
         place ? [place] : []
       rescue NameError
         []
-      end
-
-      # A constant that is there already: looking must load nothing.
-      def constant(name)
-        found = name.delete_prefix('::').split('::').reduce(Object) do |scope, part|
-          return nil if scope.autoload?(part) || !scope.const_defined?(part)
-
-          scope.const_get(part)
-        end
-        Module === found ? found : nil
       end
 
       def place_of(method)

@@ -80,7 +80,7 @@ module AmberAgent
 
         values[index] = mark.veiled[index] ? [Veil::HIDDEN, Values.type_name(value)] : shown(value, limit)
       end
-      append([mark, at, Thread.current, values])
+      append([mark, at, Thread.current, values, @session.served.current])
     end
 
     # A hit of which an expression raised `error`.
@@ -88,7 +88,7 @@ module AmberAgent
       at = Process.clock_gettime(CLOCK, :microsecond)
       return leave_out(mark) if !mark.limits.allow?(at) || @waiting.size >= MOST_WAITING
 
-      append([mark, at, Thread.current, [{ 'error' => Values.reason(error) }]])
+      append([mark, at, Thread.current, [{ 'error' => Values.reason(error) }], @session.served.current])
     end
 
     # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
@@ -142,9 +142,20 @@ module AmberAgent
 
     def send_rows(batch, left_out)
       hits = batch.map { |mark, at, thread, values| [mark.id, at - @began, @session.threads.id_of(thread), *values] }
-      @session.event('amberHits', 'first' => @first, 'types' => TYPES, 'hits' => hits, 'dropped' => left_out)
+      body = { 'first' => @first, 'types' => TYPES, 'hits' => hits, 'dropped' => left_out }
+      @session.event('amberHits', body.merge(requests_of(batch)))
       @first += batch.size
       100 * batch.size
+    end
+
+    # Which request each hit belongs to, and those of them that the client does not know yet.
+    def requests_of(batch)
+      requests = batch.map(&:last)
+      known = requests.compact.uniq(&:id)
+      return {} if known.empty?
+
+      begun = known.reject(&:told).each { |request| request.told = true }
+      { 'requests' => requests.map { |request| request ? request.id : 0 }, 'begun' => begun.map(&:describe) }
     end
 
     # To a client without the extensions a logpoint is plain output.

@@ -131,7 +131,9 @@ module AmberAgent
 
     # The DAP Breakpoint.
     def describe
-      body = { 'id' => @id, 'verified' => @bound, 'line' => @line, 'source' => { 'path' => @path } }
+      body = { 'id' => @id, 'verified' => @bound }
+      # A mark at requests has no line of its own.
+      body.update('line' => @line, 'source' => { 'path' => @path }) if @line.positive?
       text = @bound ? @note : @reason
       body['message'] = text unless text.empty?
       body['reason'] = 'pending' unless @bound
@@ -156,8 +158,10 @@ module AmberAgent
       told = "[#{@values.map { |value| "(#{value}\n)" }.join(', ')}]"
       test = @is_log && !@takes ? [@condition, told].reject(&:empty?).map { |part| "(#{part}\n)" }.join(' && ') : @condition
       @text = test.empty? ? nil : test
-      @test = @text && Expression.new(@text)
-      @told = @is_log && @takes ? Expression.new(told) : nil
+      # A mark at requests is passed in one place and another.
+      anew = !@line.positive?
+      @test = @text && Expression.new(@text, anew: anew)
+      @told = @is_log && @takes ? Expression.new(told, anew: anew) : nil
     end
 
     # The value of an expression at the event; nil where it raised.

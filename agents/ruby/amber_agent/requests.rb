@@ -57,6 +57,7 @@ module AmberAgent
     HANDLERS = {
       'initialize' => :start, 'attach' => :attach, 'configurationDone' => :nothing, 'disconnect' => :nothing,
       'cancel' => :cancel, 'amberHeartbeat' => :nothing, 'amberForeign' => :set_foreign,
+      'amberRequestBreakpoints' => :set_request_breakpoints,
       'setBreakpoints' => :set_breakpoints, 'setFunctionBreakpoints' => :set_function_breakpoints,
       'setExceptionBreakpoints' => :set_exception_breakpoints, 'breakpointLocations' => :breakpoint_locations,
       'amberMarks' => :marks, 'threads' => :threads, 'pause' => :pause, 'continue' => :resume, 'next' => :over,
@@ -167,7 +168,7 @@ module AmberAgent
       @session.amber_client = arguments['amber'].is_a?(Hash)
       return CAPABILITIES unless @session.amber_client
 
-      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true })
+      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true })
     end
 
     def attach(arguments)
@@ -177,6 +178,7 @@ module AmberAgent
       @session.stop_on_entry = arguments['stopOnEntry'] ? true : false
       Veil.set(arguments['veil'])
       set_foreign('globs' => arguments['foreign']) if arguments['foreign'].is_a?(Array)
+      @session.served.look if @session.amber_client
       nil
     end
 
@@ -211,6 +213,21 @@ module AmberAgent
       @functions.each { |wanted| find_function(wanted) if wanted.trouble.empty? }
       (touched + @functions.filter_map(&:path)).uniq.each { |path| apply(path) }
       { 'breakpoints' => @functions.map(&:describe) }
+    end
+
+    def set_request_breakpoints(arguments)
+      before = @session.served.wanted
+      wanted = Array(arguments['breakpoints']).map { |item| WantedRequest.new(item) }
+      wanted.select { |item| item.trouble.empty? }.each do |item|
+        same = before.find { |other| other.mark && [other.verb, other.path] == [item.verb, item.path] }&.mark
+        item.mark = same&.same_as?(WantedRequest::PATH, item) ? same : Mark.new(@session, WantedRequest::PATH, 0, item)
+        item.mark.bound = item.mark.announced = true
+        item.mark.note = @session.served.note
+      end
+      (before.filter_map(&:mark) - wanted.map(&:mark)).each { |mark| mark.live = false }
+      @marks[WantedRequest::PATH] = wanted.filter_map(&:mark)
+      @session.served.wanted = wanted
+      { 'breakpoints' => wanted.map(&:describe) }
     end
 
     def find_function(wanted)

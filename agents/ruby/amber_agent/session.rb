@@ -7,6 +7,7 @@ require_relative 'hits'
 require_relative 'pause'
 require_relative 'raised'
 require_relative 'requests'
+require_relative 'served'
 require_relative 'stack'
 require_relative 'step'
 require_relative 'threads'
@@ -19,7 +20,7 @@ module AmberAgent
   # Requests are answered in requests.rb; this is what the hooks in the program's threads talk to. While a hook runs
   # the interpreter reports no other event of the same thread, so nothing of ours stops us.
   class Session
-    attr_reader :hits, :threads, :binder, :raised, :warned, :stops, :serving
+    attr_reader :hits, :served, :threads, :binder, :raised, :warned, :stops, :serving
     attr_accessor :stop_on_entry, :amber_client, :foreign
 
     def initialize(outbox, waker, &refuses)
@@ -33,6 +34,7 @@ module AmberAgent
       @pauses = {}.compare_by_identity
       @foreign = Foreign.new
       @threads = Threads.new
+      @served = Served.new(self)
       @hits = Hits.new(self, waker)
       @binder = Binder.new(self)
       @raised = Raised.new(self)
@@ -53,6 +55,7 @@ module AmberAgent
     def tick
       @requests.look_again if @has_loaded
       @has_loaded = false
+      @served.look if @amber_client
     end
 
     def over?
@@ -74,7 +77,7 @@ module AmberAgent
       @over = true
       Recorder.listener = nil
       @requests.drop_marks
-      undo = [-> { @binder.restore }, -> { @raised.set([]) }, -> { @warned.set([]) },
+      undo = [-> { @binder.restore }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
               -> { @steppers.each_value(&:remove) }, -> { @pauses.each_value { |traces| traces.each(&:disable) } }]
       undo.each do |step|
         step.call
@@ -234,6 +237,8 @@ module AmberAgent
     def stopped(stop, mark_ids)
       body = { 'reason' => stop.reason, 'threadId' => stop.thread_id, 'allThreadsStopped' => false }
       body['hitBreakpointIds'] = mark_ids unless mark_ids.empty?
+      request = @served.current
+      body['amber'] = { 'request' => request.describe } if request
       body['text'] = stop.exception[0].class.name.to_s if stop.exception
       body
     end

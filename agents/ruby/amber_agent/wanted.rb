@@ -43,6 +43,28 @@ module AmberAgent
     end
   end
 
+  # The first line of the project's code that serves a request like this one.
+  class WantedRequest < Wanted
+    # Where such marks stand among those of files.
+    PATH = '<requests>'
+
+    attr_reader :verb, :path
+
+    def initialize(item)
+      super(item, 0)
+      @verb = (item['method'] || '*').upcase
+      @path = item['path'] || '*'
+      parts = @path.split('*', -1).map { |part| Regexp.escape(part) }
+      @pattern = /\A#{parts.join('.*')}\z/
+    end
+
+    # Whether the mark is for `request` (a Served::Request).
+    def matches?(request)
+      target = @path.include?('?') ? request.target : request.target.split('?', 2).first.to_s
+      ['*', request.verb].include?(@verb) && @pattern.match?(target)
+    end
+  end
+
   # A function breakpoint: the same, once the method has been found.
   class WantedFunction < Wanted
     attr_reader :name

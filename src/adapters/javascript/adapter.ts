@@ -1,5 +1,6 @@
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
+import type { AmberRequest } from '../../core/dap/extensions.js';
 import { HIDDEN, Veil } from '../../core/veil.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import * as asked from './arguments.js';
@@ -223,7 +224,7 @@ export class JavaScriptAdapter {
     this.#threads.set(id, thread);
     thread.on('stopped', (stop) => this.#onStopped(thread, stop));
     thread.on('changed', (mark) => this.#tellMark(mark));
-    thread.on('hits', (hits, dropped) => this.#tellHits(thread, hits, dropped));
+    thread.on('hits', (...told) => this.#tellHits(thread, ...told));
     thread.on('printed', (category, output) => this.#server.event('output', { category, output }));
     thread.on('trouble', ({ message }) => this.#tellTrouble(message));
     thread.on('ended', () => this.#onThreadEnded(thread));
@@ -377,13 +378,14 @@ export class JavaScriptAdapter {
     return { allThreadsContinued: false };
   }
 
-  #onStopped(thread: JavaScriptThread, { reason, marks, error }: ThreadStop): void {
+  #onStopped(thread: JavaScriptThread, { reason, marks, error, request }: ThreadStop): void {
     this.#server.event('stopped', {
       reason,
       threadId: thread.id,
       allThreadsStopped: false,
       ...(marks.length > 0 ? { hitBreakpointIds: marks.map(({ id }) => id) } : {}),
       ...(error ? { text: error.type } : {}),
+      ...(request && this.#isAmber ? { amber: { request } } : {}),
     });
   }
 
@@ -394,7 +396,7 @@ export class JavaScriptAdapter {
   }
 
   /** To our own clients in batches; to others as lines of output. */
-  #tellHits(thread: JavaScriptThread, hits: Hit[], dropped: Map<Mark, number>): void {
+  #tellHits(thread: JavaScriptThread, hits: Hit[], dropped: Map<Mark, number>, begun: AmberRequest[]): void {
     if (this.#isAmber) {
       this.#server.event('amberHits', {
         first: hits[0]?.seq ?? 1,
@@ -405,6 +407,8 @@ export class JavaScriptAdapter {
           ...(error === undefined ? values.map(({ value, type }) => [value, type]) : [{ error }]),
         ]),
         dropped: Object.fromEntries([...dropped].map(([mark, count]) => [mark.id, count])),
+        requests: hits.map(({ request = 0 }) => request),
+        begun,
       });
       return;
     }

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
+import { type AmberRequest, amberRequestSchema } from '../../core/dap/extensions.js';
 import type { Channel } from './channel.js';
 import { type Mark, ruleForHelper } from './marks.js';
 import { anythingSchema } from './protocol.js';
@@ -34,11 +35,13 @@ const deliverySchema = z.object({
     ]),
   ),
   dropped: z.record(z.string(), z.number()),
+  requests: z.array(z.number()).default([]),
+  begun: z.array(amberRequestSchema).default([]),
 });
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
 
-/** Our part in a program (agents/javascript/helper.js), there only while something is spliced. */
+/** Our part in a program (agents/javascript/helper.js), there only while it has marks. */
 export class Helper {
   #installing: Promise<void> | undefined;
   readonly #kept = new Set<LoadedScript>();
@@ -155,6 +158,17 @@ export class Helper {
     }
     const counts = countsSchema.safeParse(value);
     return counts.success ? counts.data : undefined;
+  }
+
+  /** The request that the paused program serves, where that is known. */
+  async requestIn(callFrameId: string): Promise<AmberRequest | undefined> {
+    if (!this.isInstalled) {
+      return undefined;
+    }
+    const expression = `typeof ${HELPER} === 'undefined' ? null : ${HELPER}.request()`;
+    const args = { callFrameId, expression, silent: true, returnByValue: true };
+    const { result } = await this.channel.send('Debugger.evaluateOnCallFrame', args, valueSchema);
+    return amberRequestSchema.safeParse(result.value).data;
   }
 
   /** Goes: the helper ends itself, at once or when it has taken out what runs still. */

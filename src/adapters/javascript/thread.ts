@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { z } from 'zod';
+import type { AmberRequest } from '../../core/dap/extensions.js';
 import type { Veil } from '../../core/veil.js';
 import type { Channel } from './channel.js';
 import type { ErrorFilters, ThrownError } from './errors.js';
@@ -34,6 +35,8 @@ const BEAT_INTERVAL = 1_000;
 /** Milliseconds until a splice that was refused is tried again: first and longest; a try costs some 60 ms. */
 const FIRST_RETRY = 50;
 const LAST_RETRY = 10_000;
+/** More requests than a thread will serve while somebody is attached. */
+const REQUESTS_OF_A_THREAD = 1_000_000_000;
 /** Computations a second of the engine's own conditions that a program may be asked to pay for. */
 const CEILING = 5_000;
 
@@ -42,6 +45,8 @@ export interface ThreadStop {
   reason: 'breakpoint' | 'exception' | 'step' | 'pause';
   marks: Mark[];
   error: ThrownError | undefined;
+  /** The HTTP request that is served, where it is known. */
+  request: AmberRequest | undefined;
 }
 
 export interface Hit {
@@ -51,13 +56,16 @@ export interface Hit {
   time: number;
   values: { value: string; type: string }[];
   error?: string;
+  /** The id of the request that it belongs to. */
+  request?: number;
 }
 
 interface ThreadEvents {
   stopped: [ThreadStop];
   /** A mark has another state or place. */
   changed: [Mark];
-  hits: [Hit[], Map<Mark, number>];
+  /** Hits, how many were left out, and the requests that hits name for the first time. */
+  hits: [Hit[], Map<Mark, number>, AmberRequest[]];
   /** The program has written to its console. */
   printed: ['stdout' | 'stderr', string];
   /** Something of ours has failed. */
@@ -116,7 +124,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     });
     this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program, {
       changed: (mark) => void this.emit('changed', mark),
-      hit: (hit) => void this.emit('hits', [hit], new Map()),
+      hit: (hit) => void this.emit('hits', [hit], new Map(), []),
     });
     this.#steps = new Steps(channel, this.scripts, program.foreign);
     channel.on('event', (method, params) => void this.#onEvent(method, params));
@@ -209,6 +217,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       } else {
         placed.push(...found);
       }
+    }
+    if (placed.length > 0) {
+      // It knows the requests, for stops of the engine's own too.
+      await this.#helper.install();
     }
     const told = await this.#splicer.apply(placed);
     for (const mark of this.program.marks()) {
@@ -314,7 +326,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
   }
 
-  #onDelivery({ first, hits, dropped }: Delivery): void {
+  /** Ids of requests are each thread's own; in the session they are all different. */
+  #named(request: number): number {
+    return request === 0 ? 0 : this.id * REQUESTS_OF_A_THREAD + request;
+  }
+
+  #onDelivery({ first, hits, dropped, requests, begun }: Delivery): void {
     const byId = new Map(this.program.marks().map((mark) => [mark.id, mark]));
     const told: Hit[] = [];
     for (const [index, [id, time, ...rest]] of hits.entries()) {
@@ -323,7 +340,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         const [error] = rest;
         const failed = typeof error === 'object' && 'error' in error ? error : undefined;
         const values = failed ? [] : (rest as Told[]).map(toldValue);
-        told.push({ mark, seq: first + index, time, values, ...failed });
+        const request = this.#named(requests[index] ?? 0);
+        told.push({ mark, seq: first + index, time, values, ...failed, request });
       }
     }
     const left = new Map<Mark, number>();
@@ -333,7 +351,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         left.set(mark, count);
       }
     }
-    this.emit('hits', told, left);
+    this.emit(
+      'hits',
+      told,
+      left,
+      begun.map((request) => ({ ...request, id: this.#named(request.id) })),
+    );
   }
 
   /** Tells the helper that we are there; takes its counts. */
@@ -414,7 +437,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const reason = this.#error ? 'exception' : marks.length > 0 ? 'breakpoint' : (this.#movement ?? 'pause');
     this.#movement = undefined;
     this.#stop = stop;
-    this.emit('stopped', { reason, marks, error: this.#error });
+    const known = top && (await this.#helper.requestIn(top.callFrameId).catch(() => undefined));
+    const request = known && { ...known, id: this.#named(known.id) };
+    this.emit('stopped', { reason, marks, error: this.#error, request });
   }
 
   /** A pause that nobody is to be told of: what it was for is done, and the program goes on. */

@@ -10,6 +10,7 @@ import { SourceTexts } from '../../core/source/text.js';
 import { Changes } from '../../core/watch/changes.js';
 import { Watches } from '../../core/watch/watches.js';
 import type { Output } from '../render/output.js';
+import { requestRecord } from '../render/records.js';
 import { stopCard, stopNotice, why } from '../render/stop-card.js';
 import { type TableContext, watchRecord } from '../render/tables.js';
 
@@ -282,7 +283,7 @@ export class TargetBench {
       frame: report.frame
         ? { name: report.frame.name, file: report.frame.source?.path ?? null, line: report.frame.line }
         : null,
-      request: null,
+      request: requestRecord(report.request),
       text: report.error ? `${report.error.type}: ${report.error.text}` : why(report),
     };
     this.#host.announce(() =>

@@ -1,8 +1,9 @@
 import type { Mark } from '../../core/marks/store.js';
 import type { Hit } from '../../core/marks/sync.js';
 import type { Output } from './output.js';
+import { requestRecord } from './records.js';
 import type { TableContext } from './tables.js';
-import { clip, shortPath } from './text.js';
+import { clip, requestText, shortPath } from './text.js';
 
 /** Tells hits of logpoints, a line each; runs of the same text are folded. */
 export class HitLines {
@@ -37,7 +38,7 @@ export class HitLines {
 
   #tellLines(target: string, hits: readonly Hit[]): void {
     for (const hit of hits) {
-      const key = `${target} ${hit.mark.number} ${hit.text}`;
+      const key = `${target} ${hit.request ? requestText(hit.request) : ''} ${hit.mark.number} ${hit.text}`;
       if (this.#last?.key === key) {
         this.#last.more += 1;
         continue;
@@ -62,9 +63,11 @@ export class HitLines {
     const { path, spec } = hit.mark;
     const line = spec.place.kind === 'line' ? `:${spec.place.line}` : '';
     const place = path ? `${shortPath(path, here)}${line}` : `mark ${hit.mark.number}`;
-    const head = `${clockTime(new Date())} ${target} ${place}  `;
-    const text = clip(hit.text.replaceAll('\n', '⏎'), Math.max(20, width - head.length));
-    return `${palette.faint(`${clockTime(new Date())} ${target}`)} ${palette.place(place)}  ${
+    const request = hit.request ? ` ${clip(requestText(hit.request), Math.floor(width / 4))}` : '';
+    const now = `${clockTime(new Date())} ${target}`;
+    const taken = `${now}${request} ${place}  `.length;
+    const text = clip(hit.text.replaceAll('\n', '⏎'), Math.max(20, width - taken));
+    return `${palette.faint(now)}${palette.strong(request)} ${palette.place(place)}  ${
       hit.error === undefined ? text : palette.bad(text)
     }`;
   }
@@ -72,7 +75,8 @@ export class HitLines {
 
 function hitRecord(target: string, hit: Hit) {
   const { mark, seq, time, thread = null, values, text, error = null } = hit;
-  return { kind: 'hit' as const, target, mark: mark.number, seq, time, thread, values, text, error };
+  const request = requestRecord(hit.request);
+  return { kind: 'hit' as const, target, mark: mark.number, seq, time, thread, request, values, text, error };
 }
 
 function clockTime(date: Date): string {

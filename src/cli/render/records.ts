@@ -1,7 +1,20 @@
 import { z } from 'zod';
+import type { AmberRequest } from '../../core/dap/extensions.js';
 
 /** The records of `--json`, one a line; docs/json-output.md describes them. Fields are only ever added. */
-const requestSchema = z.object({ id: z.string(), method: z.string(), target: z.string() }).nullable();
+const requestSchema = z
+  .object({
+    id: z.number().int(),
+    method: z.string(),
+    target: z.string(),
+    traceparent: z.string().nullable(),
+  })
+  .nullable();
+
+/** An HTTP request as records tell it; null where it is not known. */
+export function requestRecord(request: AmberRequest | undefined) {
+  return request === undefined ? null : { ...request, traceparent: request.traceparent ?? null };
+}
 
 const variableSchema = z.object({
   name: z.string(),
@@ -114,6 +127,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
     /** Microseconds since the target began to count. */
     time: z.number(),
     thread: z.number().int().nullable(),
+    request: requestSchema,
     values: z.array(z.object({ expression: z.string(), value: z.string(), type: z.string() })),
     text: z.string(),
     error: z.string().nullable(),

@@ -3,7 +3,7 @@ import { formatRule } from '../../core/marks/grammar.js';
 import type { ShownValue, SourceLine, StopReport } from '../../core/session/stop-report.js';
 import type { Palette } from './palette.js';
 import { watchLines, watchRecord } from './tables.js';
-import { clip, pad, shortPath } from './text.js';
+import { clip, pad, requestText, shortPath } from './text.js';
 
 /** Columns that ` · 99 more: vars` takes. */
 const LEFT_COLUMNS = 16;
@@ -29,7 +29,15 @@ export function stopCard(report: StopReport, context: CardContext): string {
     : 'nowhere that the target can tell';
   const parts = [palette.strong(why(report)), palette.place(place)];
   const head = `● ${parts.join(' · ')} ${palette.faint(`· ${report.thread.name} · ${context.target}`)}`;
-  const lines = ['', head, ...conditions(report, palette), ...errorLines(report, palette, width), ''];
+  const served = report.request ? [palette.faint(`  ${clip(requestText(report.request), width - 2)}`)] : [];
+  const lines = [
+    '',
+    head,
+    ...served,
+    ...conditions(report, palette),
+    ...errorLines(report, palette, width),
+    '',
+  ];
   if (report.lines.length > 0 && report.frame) {
     lines.push(...sourceLines(report.lines, report.frame.line, context), '');
   } else if (report.frame) {

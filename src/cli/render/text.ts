@@ -79,3 +79,8 @@ export function age(seconds: number): string {
 export function countOf(count: number, one: string, many = `${one}s`): string {
   return `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
 }
+
+/** A request as people write it: its method and target. */
+export function requestText({ method, target }: { method: string; target: string }): string {
+  return `${method} ${target}`;
+}

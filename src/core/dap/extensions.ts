@@ -10,6 +10,8 @@ export const amberCapabilitySchema = z.object({
   runtime: z.string().optional(),
   /** Knows the request `amberReload`. */
   reload: z.boolean().optional(),
+  /** Knows the request `amberRequestBreakpoints`. */
+  requests: z.boolean().optional(),
   /** Knows the request `amberForeign`. */
   foreign: z.boolean().optional(),
 });
@@ -30,6 +32,21 @@ export const amberMarksBodySchema = z.object({
   marks: z.array(amberBreakpointSchema.extend({ id: z.number() })),
 });
 
+/** An HTTP request that a program serves, as the agent in it knows it. */
+export const amberRequestSchema = z.object({
+  /** Unique in the session. */
+  id: z.int().positive(),
+  method: z.string(),
+  /** Path with query, as it was sent. */
+  target: z.string(),
+  /** W3C Trace Context, where the request has it. */
+  traceparent: z.string().nullable().optional(),
+});
+export type AmberRequest = z.infer<typeof amberRequestSchema>;
+
+/** In the event `stopped`: the request that the thread serves, where that is known. */
+export const amberStoppedSchema = z.object({ request: amberRequestSchema.nullable().optional() });
+
 const valueSchema = z.union([z.string(), z.int(), z.tuple([z.string(), z.string()])]);
 export type HitValue = z.infer<typeof valueSchema>;
 /** The mark, microseconds since the agent began to count, and the thread. */
@@ -44,6 +61,10 @@ const hitHead = [z.number(), z.number(), z.number()] as const;
  */
 export const amberHitsSchema = z.object({
   first: z.int().optional().default(1),
+  /** For each hit the id of the request that it belongs to, 0 where that is not known; left out where none is. */
+  requests: z.array(z.int()).optional().default([]),
+  /** Requests that are named here for the first time. */
+  begun: z.array(amberRequestSchema).optional().default([]),
   types: z
     .object({ text: z.string(), whole: z.string() })
     .optional()

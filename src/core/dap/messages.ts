@@ -166,6 +166,7 @@ export const stoppedEventSchema = z.object({
   text: z.string().optional(),
   allThreadsStopped: z.boolean().optional(),
   hitBreakpointIds: z.array(z.number()).optional(),
+  amber: z.unknown().optional(),
 });
 export type StoppedEvent = z.infer<typeof stoppedEventSchema>;
 

@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events';
-import type { AmberHits, AmberMarkRequest, HitValue } from '../dap/extensions.js';
+import type { AmberHits, AmberMarkRequest, AmberRequest, HitValue } from '../dap/extensions.js';
 import { amberBreakpointSchema, amberMarksBodySchema, hitValue } from '../dap/extensions.js';
 import {
   type Breakpoint,
@@ -27,11 +27,16 @@ export interface Hit {
   /** Microseconds since the target began to count. */
   time: number;
   thread: number | undefined;
+  /** The HTTP request that was served, where the target knows it. */
+  request: AmberRequest | undefined;
   values: { expression: string; value: string; type: string }[];
   /** The text with its values, or the error of the one that failed. */
   text: string;
   error: string | undefined;
 }
+
+/** How many requests are remembered for the hits that name them. */
+const REMEMBERED = 10_000;
 
 interface SyncEvents {
   /** Hits as they come; by mark how many the target's limits left out. */
@@ -62,11 +67,13 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   readonly #statuses = new Map<number, MarkStatus>();
   /** The server's id of a breakpoint to the marks that it is for: servers may make one of several on a line. */
   readonly #byId = new Map<number, Set<Mark>>();
+  readonly #requests = new Map<number, AmberRequest>();
   /** What was told of breakpoints before the answer that says which marks they are. */
   readonly #early = new Map<number, Breakpoint>();
   readonly #sentFiles = new Set<string>();
   readonly #emulation = new Emulation();
   #sentFunctions = false;
+  #sentRequests = false;
   #sentErrors = false;
   #passing: PassingStop | undefined;
   #passingId: number | undefined;
@@ -121,7 +128,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       }
       if (mark.kind === 'log' && (verdict.values !== undefined || verdict.error !== undefined)) {
         this.#seq += 1;
-        const told = { mark, seq: this.#seq, time: 0, thread: stop.threadId };
+        const told = { mark, seq: this.#seq, time: 0, thread: stop.threadId, request: stop.request };
         this.emit(
           'hits',
           [hitOf({ ...told, values: verdict.values ?? [], error: verdict.error })],
@@ -177,10 +184,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     if (kind === undefined || kind === 'error' || kind === 'warning') {
       await this.#sendErrors();
     }
-    for (const mark of this.store.all) {
-      if (mark.spec.place.kind === 'request') {
-        this.#refuse([mark], 'this version does not stop at requests yet');
-      }
+    if (kind === undefined || kind === 'request') {
+      await this.#sendRequests();
     }
   }
 
@@ -255,6 +260,27 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }));
     const args = { breakpoints };
     const body = await this.session.client.request('setFunctionBreakpoints', args, setBreakpointsBodySchema);
+    this.#assign(marks, body.breakpoints);
+  }
+
+  async #sendRequests(): Promise<void> {
+    const marks = this.#onOfKind('request');
+    if (marks.length === 0 && !this.#sentRequests) {
+      return;
+    }
+    if (!this.session.amber?.requests) {
+      this.#refuse(marks, 'this target does not stop at requests');
+      return;
+    }
+    this.#sentRequests = true;
+    const breakpoints = marks.map((mark) => ({
+      ...(mark.spec.place.kind === 'request'
+        ? { method: mark.spec.place.method, path: mark.spec.place.path }
+        : {}),
+      ...this.#clausesOf(mark),
+    }));
+    const args = { breakpoints };
+    const body = await this.session.client.request('amberRequestBreakpoints', args, setBreakpointsBodySchema);
     this.#assign(marks, body.breakpoints);
   }
 
@@ -359,14 +385,16 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     this.#statuses.set(mark.number, isEmulated ? { ...status, route: 'emulated', note: EMULATED } : status);
   }
 
-  #onHits({ first, types, hits, dropped }: AmberHits): void {
+  #onHits({ first, types, hits, dropped, requests, begun }: AmberHits): void {
+    this.#remember(begun);
     const byId = (id: number) => [...(this.#byId.get(id) ?? [])][0];
     const told = hits.flatMap(([id, time, thread, ...rest], index) => {
       const mark = byId(id);
       if (mark === undefined) {
         return [];
       }
-      const hit = { mark, seq: first + index, time, thread };
+      const request = this.#requests.get(requests[index] ?? 0);
+      const hit = { mark, seq: first + index, time, thread, request };
       const [error] = rest;
       if (typeof error === 'object' && 'error' in error) {
         return [hitOf({ ...hit, values: [], error: error.error })];
@@ -386,6 +414,19 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       }
     }
     this.emit('hits', told, left);
+  }
+
+  /** Requests are named once; hits of the last ones may still come. */
+  #remember(begun: AmberRequest[]): void {
+    for (const request of begun) {
+      this.#requests.set(request.id, request);
+    }
+    for (const id of this.#requests.keys()) {
+      if (this.#requests.size <= REMEMBERED) {
+        break;
+      }
+      this.#requests.delete(id);
+    }
   }
 }
 

@@ -1,3 +1,4 @@
+import type { AmberRequest } from '../dap/extensions.js';
 import type { StackFrame, Thread, Variable } from '../dap/messages.js';
 import type { Mark } from '../marks/store.js';
 import { functionStart, namesOn } from '../source/names.js';
@@ -29,6 +30,8 @@ export interface ShownValue {
 export interface StopReport {
   reason: 'breakpoint' | 'step' | 'pause' | 'entry' | 'error' | 'request';
   marks: Mark[];
+  /** The HTTP request that the thread serves, where the target knows it. */
+  request: AmberRequest | undefined;
   thread: Thread;
   frame: StackFrame | undefined;
   /** Empty where there is no source. */
@@ -62,6 +65,7 @@ export async function reportStop(stop: Stop, marks: Mark[], tools: ReportTools):
   return {
     reason: reasonOf(stop),
     marks,
+    request: stop.request,
     thread: threads.find(({ id }) => id === stop.threadId) ?? { id: stop.threadId, name: `${stop.threadId}` },
     frame,
     lines: frame ? sourceAround(await sources.lines(frame.source, session), frame.line, locals) : [],

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { DapClient, RequestOptions } from '../dap/client.js';
+import { type AmberRequest, amberStoppedSchema } from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
 import { AmberError } from '../errors.js';
 import type { PathMap } from '../source/path-map.js';
@@ -51,6 +52,11 @@ export class Stop {
   /** Whether the thread has moved on since. */
   get over(): boolean {
     return this.#over;
+  }
+
+  /** The HTTP request that the thread serves, where the target knows it. */
+  get request(): AmberRequest | undefined {
+    return amberStoppedSchema.safeParse(this.event.amber ?? {}).data?.request ?? undefined;
   }
 
   /** Called by the session when the thread runs again, by whatever cause. */

@@ -30,6 +30,7 @@ const report: StopReport = {
       },
     },
   ],
+  request: { id: 3, method: 'POST', target: '/quotes?season=high' },
   thread: { id: 4, name: 'worker-1' },
   frame: { id: 1, name: 'Desk.price', line: 9, column: 1, source: { path: '/srv/app/a.py' } },
   lines: [line(8, '    n = -1', { n: '-1' }), line(9, '    return n', { n: '-1' }), line(10, '')],
@@ -43,6 +44,7 @@ it('a stop card tells why, where, the next line, values and the other locals', (
     [
       '',
       '● mark 2 · app/a.py:9 in Desk.price · worker-1 · python:7',
+      '  POST /quotes?season=high',
       '  when n < 0  hits every 3',
       '',
       '        8 │     n = -1    n = -1',

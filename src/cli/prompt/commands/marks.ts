@@ -149,6 +149,7 @@ export const markCommands: PromptCommand[] = [
     details: [
       'PLACE   fares.py:58 · 58 (in the file of the selected frame) · a function: quote, Desk.quote',
       '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby)',
+      '        request METHOD /path* (Python, Ruby): the first line of the project that serves it',
       'EXPR    an expression of the language, in the scope of the line; an error in it does not stop',
       'RULE    5 (the 5th pass) · every 5 · from 5 · 5..9; passes whose condition is false do not count',
       '',
