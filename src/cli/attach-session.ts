@@ -117,6 +117,16 @@ export class PromptSession {
     }
   }
 
+  /** Sets the marks of the command line, as if they had been typed. @throws AmberError the first that failed */
+  async setMarks(): Promise<void> {
+    for (const command of this.#marks) {
+      const error = await runLine(this.bench, command);
+      if (error !== undefined) {
+        throw error;
+      }
+    }
+  }
+
   /** Tells what nobody has asked for, beside the line that is being typed. */
   tell(text: string): void {
     const { bench } = this;

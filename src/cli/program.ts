@@ -87,6 +87,34 @@ function describeProgram(version: string): Command {
   );
 
   program
+    .command('trace')
+    .description('record what logpoints tell, with the requests they belong to; never pauses')
+    .argument('[target...]', 'as for attach')
+    .option('--log <mark>', 'a logpoint: PLACE "text {expr}"; may be given again', collect)
+    .option('--count <mark>', 'a counter; may be given again', collect)
+    .option('--for <time>', 'end after this time: 60s, 5m')
+    .option('--requests <number>', 'end when this many requests have passed a mark')
+    .option('--until-hit <number>', 'end at this many hits')
+    .option('--trail <file>', 'write the trail here (else into .amber/trails)')
+    .option('--json', 'one JSON record a line')
+    .option('--foreign <glob...>', 'files that are not the project’s own, besides libraries')
+    .option('--unveil', 'show values whose names look secret too')
+    .action(async (wanted: string[], options) =>
+      finish((await import('./commands/trace.js')).trace(wanted, options)),
+    );
+
+  program
+    .command('report')
+    .description('show what a trail has recorded, or what happened in one request of it')
+    .argument('<trail>', 'a file that amber trace has written')
+    .option('--request <number>', 'the hits of this request, in order')
+    .option('--target <name>', 'of this target, where several have a request of that number')
+    .option('--last <number>', 'how many of the last requests to list (50)')
+    .action(async (trail: string, options) =>
+      finish((await import('./commands/report.js')).report(trail, options)),
+    );
+
+  program
     .command('send')
     .description('send a request of amber.yaml, or one given in full, with a trace context')
     .usage('[options] NAME | [METHOD] URL')

@@ -41,9 +41,8 @@ export async function attach(wanted: string[], options: AttachOptions): Promise<
     if (options.dap !== undefined) {
       await (await import('../any-server.js')).openServer(session, options.dap, options.dapAttach);
     }
-    const isOnlyServer = options.dap !== undefined && wanted.length === 0;
-    for (const one of isOnlyServer ? [] : wanted.length > 0 ? wanted : [undefined]) {
-      await openTarget(session, one, options, output);
+    if (options.dap === undefined || wanted.length > 0) {
+      await openTargets(session, wanted, options, output);
     }
   } catch (error) {
     await session.bench.detachAll();
@@ -54,7 +53,19 @@ export async function attach(wanted: string[], options: AttachOptions): Promise<
   return await session.run();
 }
 
-function tellAttached({ bench }: PromptSession, output: Output): void {
+/** Opens every target that is named, or the only one there is. @throws AmberError */
+export async function openTargets(
+  session: PromptSession,
+  wanted: string[],
+  options: SessionCommandOptions,
+  output: Output,
+): Promise<void> {
+  for (const one of wanted.length > 0 ? wanted : [undefined]) {
+    await openTarget(session, one, options, output);
+  }
+}
+
+export function tellAttached({ bench }: PromptSession, output: Output): void {
   const { palette } = output;
   const several = bench.targets.length > 1;
   const names = bench.targets.map(({ number, target }) =>
@@ -67,7 +78,7 @@ function tellAttached({ bench }: PromptSession, output: Output): void {
 async function openTarget(
   session: PromptSession,
   wanted: string | undefined,
-  options: AttachOptions,
+  options: SessionCommandOptions,
   output: Output,
 ): Promise<void> {
   const tcp = TCP.exec(wanted ?? '');

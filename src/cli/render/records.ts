@@ -132,6 +132,15 @@ export const recordSchema = z.discriminatedUnion('kind', [
     text: z.string(),
     error: z.string().nullable(),
   }),
+  /** A trace has ended. */
+  z.object({
+    kind: z.literal('traced'),
+    why: z.string(),
+    trail: z.string(),
+    requests: z.number().int(),
+    hits: z.number().int(),
+    dropped: z.number().int(),
+  }),
   /** Hits that a limit of the mark left out. */
   z.object({
     kind: z.literal('dropped'),

@@ -24,6 +24,14 @@ export type SessionState = z.infer<typeof sessionSchema>;
 export class Litter {
   constructor(private readonly project: string) {}
 
+  /** Where a trail that begins now goes. */
+  newTrail(now: Date): string {
+    this.#make();
+    mkdirSync(join(this.#folder, 'trails'), { recursive: true });
+    const name = now.toISOString().slice(0, 19).replaceAll(':', '');
+    return join(this.#folder, 'trails', `${name}.ndjson`);
+  }
+
   /** Commands typed before, the newest last. */
   history(): string[] {
     try {

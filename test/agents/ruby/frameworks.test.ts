@@ -9,6 +9,7 @@ const QUOTES = `
 RATES = { 'adult' => 10, 'child' => 5 }.freeze
 
 def quote(kinds)
+  return ObjectSpace.each_object(TracePoint).count(&:enabled?) if kinds == ['traces']
   total = 0
   kinds.each do |kind|
     rate = RATES.fetch(kind)
@@ -154,19 +155,8 @@ describeRuby('a Ruby service', ['sinatra/base', 'webrick', 'puma'], () => {
       const hits = await collector.until(400);
       expect(hits.filter(({ text }) => text === 'child 10')).toHaveLength(200);
       await attached.session.detach();
-      const again = await server.program.attach(runFolder());
-      await again.mark(file, line('total += rate'), 'total == 10');
-      const answer = ask(server, 'adult,child');
-      const stop = await again.stop();
-      const enabled = await stop.evaluate(
-        'ObjectSpace.each_object(TracePoint).count(&:enabled?)',
-        undefined,
-        'watch',
-      );
-      // The list of loaded code, and the mark.
-      expect(enabled.text).toBe('2');
-      await again.session.detach();
-      expect(await answer).toBe('200 15');
+      // What is left is the list of loaded code, which a dormant agent keeps.
+      expect(await ask(server, 'traces')).toBe('200 1');
     });
   });
 
