@@ -38,7 +38,7 @@ describe('what is kept with a project', () => {
     expect(second.stdout).toMatch(/1 +break +on +spliced +0 +app\.js:4\n +when total < 0/);
     expect(second.stdout).toContain('watch 1  total');
     const third = await amber('marks\non\noff 2\n');
-    expect(third.stdout).toMatch(/1 +break +off/);
+    expect(third.stdout + third.stderr).toMatch(/1 +break +off/);
     // Off for the session only, and what was kept as off is kept.
     const fourth = await amber('marks\n');
     expect(fourth.stdout).toMatch(/1 +break +off[\s\S]*2 +log +on/);

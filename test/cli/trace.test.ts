@@ -76,6 +76,12 @@ describe('amber trace', () => {
       values: [{ expression: 'n', value: '1' }, { value: '2' }],
     });
     expect(await ask(9)).toBe('18');
+    const report = await runAmber(['report', trail]);
+    expect(report.stdout).toMatch(/^3 hits in 3 requests {2}from \S+ · [\d.]+ s, ended: requests\n/);
+    expect(report.stdout).toMatch(/ +1 +3 +0 {2}app\.js:4 "\{n\} is \{total\}"\n +2 +3 +0 {2}app\.js:8\n/);
+    const [, id] = /^ *(\d+) +[\d.]+ s +1 +0 {2}javascript:\d+ +GET \/2$/m.exec(report.stdout) ?? [];
+    const story = await runAmber(['report', trail, '--request', `${id}`]);
+    expect(story.stdout).toMatch(/^GET \/2 {2}javascript:\d+ · request \d+\n\n +app\.js:4 {2}2 is 4\n$/);
   });
 
   it('takes the logpoints of amber.yaml and none of its breakpoints, and ends after its time', async () => {
@@ -138,5 +144,11 @@ describe('amber trace', () => {
       stderr: expect.stringContaining('what to tell is missing'),
     });
     expect(await run('--log', 'app.js:4 "{n}"', '--trail', 'app.js/t')).toMatchObject({ code: 2 });
+    const report = (...args: string[]) => runAmber(['report', ...args], { cwd: program.folder });
+    expect(await report('nowhere')).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('there is no trail'),
+    });
+    expect(await report('app.js')).toMatchObject({ code: 2, stderr: expect.stringContaining('is no trail') });
   });
 });

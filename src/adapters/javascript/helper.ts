@@ -41,7 +41,7 @@ const deliverySchema = z.object({
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
 
-/** Our part in a program (agents/javascript/helper.js), there only while it has marks. */
+/** Our part in a program (agents/javascript/helper.js), there only while something is spliced. */
 export class Helper {
   #installing: Promise<void> | undefined;
   readonly #kept = new Set<LoadedScript>();
@@ -136,6 +136,9 @@ export class Helper {
       const args = [mark.id, ruleForHelper(mark.rule), { inAll, perSecond, bytes }];
       return `${HELPER}.rule(${args.map((value) => JSON.stringify(value)).join(', ')});`;
     });
+    if (marks.some(({ wanted }) => wanted.kind === 'log')) {
+      calls.push(`${HELPER}.watch();`);
+    }
     if (calls.length > 0) {
       await this.#evaluate(calls.join(''));
     }

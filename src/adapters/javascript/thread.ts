@@ -218,10 +218,6 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         placed.push(...found);
       }
     }
-    if (placed.length > 0) {
-      // It knows the requests, for stops of the engine's own too.
-      await this.#helper.install();
-    }
     const told = await this.#splicer.apply(placed);
     for (const mark of this.program.marks()) {
       mark.settle(this.id, told.get(mark) ?? waiting.get(mark));

@@ -9,7 +9,7 @@ import { TrailRecorder } from '../../core/trail/recorder.js';
 import type { TrailEnd } from '../../core/trail/records.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { systemClock } from '../clock.js';
-import { openFile, promptOutput } from '../context.js';
+import { type LineFile, openFile, promptOutput } from '../context.js';
 import type { Output } from '../render/output.js';
 import { openTargets, tellAttached } from './attach.js';
 
@@ -46,10 +46,12 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
       '--log \'PLACE "text {expr}"\', --count PLACE, or logpoints in amber.yaml',
     );
   }
-  const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
-  const file = openFile(path, 'the trail');
+  let file: LineFile | undefined;
   try {
     await openTargets(session, wanted, options, output);
+    const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
+    const trail = openFile(path, 'the trail');
+    file = trail;
     tellAttached(session, output);
     const early = new EarlyHits(session);
     await session.setMarks();
@@ -65,7 +67,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
       text: formatMark(mark.spec),
     }));
     const head = { startedAt: new Date().toISOString(), targets, marks: told, veil: options.unveil !== true };
-    const recorder = new TrailRecorder(systemClock, (record) => file.write(JSON.stringify(record)), head);
+    const recorder = new TrailRecorder(systemClock, (record) => trail.write(JSON.stringify(record)), head);
     const why = await record(session, recorder, limits, early);
     await bench.detachAll();
     recorder.end(why);
@@ -74,7 +76,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
   } finally {
     await bench.detachAll();
     session.close();
-    file.close();
+    file?.close();
   }
 }
 

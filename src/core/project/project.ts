@@ -1,6 +1,7 @@
 import { appendFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { z } from 'zod';
+import { AmberError } from '../errors.js';
 import { markSchema } from './project-file.js';
 
 const HISTORY_LINES = 500;
@@ -24,10 +25,19 @@ export type SessionState = z.infer<typeof sessionSchema>;
 export class Litter {
   constructor(private readonly project: string) {}
 
-  /** Where a trail that begins now goes. */
+  /** Where a trail that begins now goes. @throws AmberError `AL_USAGE` where the project cannot be written to */
   newTrail(now: Date): string {
-    this.#make();
-    mkdirSync(join(this.#folder, 'trails'), { recursive: true });
+    try {
+      this.#make();
+      mkdirSync(join(this.#folder, 'trails'), { recursive: true });
+    } catch (error) {
+      const why = (error as Error).message;
+      throw new AmberError(
+        'AL_USAGE',
+        `trails cannot be kept in ${this.#folder}: ${why}`,
+        'give --trail FILE',
+      );
+    }
     const name = now.toISOString().slice(0, 19).replaceAll(':', '');
     return join(this.#folder, 'trails', `${name}.ndjson`);
   }
