@@ -176,6 +176,20 @@ type_line 'detach'
 until_shown 'detached'
 close_terminal
 
+rm -f "$work/log"
+open_terminal
+type_line "clear; amber trace ${pids#amber attach} --log 'quotes.py:84 \"{kind} back: {leg}\"' --log 'bookings.js:23 \"{trip.name} gets {cabin}\"' --requests 8 --trail /tmp/skerrow/trail.ndjson"
+until_shown 'mark 2 at'
+for _ in 1 2 3 4; do curl -s "$url/quotes" -d "$return_with_child" >/dev/null; curl -s "$desk/bookings" -d "$booking" >/dev/null; done
+until_shown 'trail:'
+type_line 'amber report /tmp/skerrow/trail.ndjson'
+until_shown 'request       at'
+sleep 1
+type_line 'amber report /tmp/skerrow/trail.ndjson --request 10'
+sleep 1
+shoot trace
+close_terminal
+
 cat >"$work/demo/amber.yaml" <<YAML
 requests:
   good-return:

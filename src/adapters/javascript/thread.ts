@@ -324,7 +324,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 
   /** Ids of requests are each thread's own; in the session they are all different. */
   #named(request: number): number {
-    return request === 0 ? 0 : this.id * REQUESTS_OF_A_THREAD + request;
+    return request === 0 ? 0 : (this.id - 1) * REQUESTS_OF_A_THREAD + request;
   }
 
   #onDelivery({ first, hits, dropped, requests, begun }: Delivery): void {

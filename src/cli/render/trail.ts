@@ -20,7 +20,7 @@ export function reportText(summary: TrailSummary, cut: number, { palette, width 
   if (cut > 0) {
     lines.push(palette.waiting(`${number(cut)} lines could not be read`));
   }
-  lines.push('', palette.faint('mark      hits  errors  place'));
+  lines.push('', palette.faint(`mark ${'hits'.padStart(9)} ${'errors'.padStart(7)}  place`));
   for (const mark of summary.marks.values()) {
     const dropped = mark.dropped > 0 ? palette.waiting(`  (${number(mark.dropped)} left out)`) : '';
     const errors = mark.errors > 0 ? palette.bad(number(mark.errors).padStart(7)) : '0'.padStart(7);
@@ -32,7 +32,8 @@ export function reportText(summary: TrailSummary, cut: number, { palette, width 
   const requests = [...summary.requests.values()];
   if (requests.length > 0) {
     const earlier = summary.allRequests - requests.length;
-    lines.push('', palette.faint('   request    at       hits  errors  target'));
+    const columns = `${'request'.padStart(10)} ${'at'.padStart(8)} ${'hits'.padStart(8)} ${'errors'.padStart(7)}`;
+    lines.push('', palette.faint(`${columns}  target`));
     if (earlier > 0) {
       lines.push(
         palette.faint(`… ${number(earlier)} earlier ones (--last ${summary.allRequests} lists all)`),
