@@ -97,7 +97,7 @@ module AmberAgent
     private
 
     def same_path?(unit, path)
-      unit.path == path || (unit.number && File.expand_path(unit.path) == path)
+      unit.file == path || unit.path == path
     end
 
     def marks_at(marks, line)

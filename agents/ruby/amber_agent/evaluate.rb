@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'ripper'
 require_relative 'quiet'
 
 module AmberAgent
@@ -70,7 +69,7 @@ module AmberAgent
     def initialize(text, anew: false)
       @text = text
       @code = nil
-      tokens = Quiet.here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }
+      tokens = Quiet.tokens(text)
       @words = tokens.filter_map { |kind, word| word if kind == :on_ident }.uniq
       @anew = anew || tokens.any? { |kind, word| kind == :on_backref || OF_A_FRAME.include?(word) || %w[$~ $_].include?(word) }
       @free = tokens.none? { |kind, word| %i[on_ivar on_cvar].include?(kind) || word == 'self' } ? called(tokens) : nil

@@ -20,6 +20,11 @@ module AmberAgent
       @known.fetch(path) { @known[path] = decide(path) }
     end
 
+    # The code that is loaded now and is the project's own.
+    def project_units
+      Recorder.units.reject { |unit| foreign?(unit.path) }
+    end
+
     private
 
     def decide(path)

@@ -47,8 +47,8 @@ module AmberAgent
       end
 
       def anywhere(method, foreign)
-        Recorder.units.reject { |unit| foreign.foreign?(unit.path) }.flat_map do |unit|
-          inside(unit.iseq, method).map { |line| [unit.number ? File.expand_path(unit.path) : unit.path, line] }
+        foreign.project_units.flat_map do |unit|
+          inside(unit.iseq, method).map { |line| [unit.file, line] }
         end
       end
 

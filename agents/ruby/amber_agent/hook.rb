@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'ripper'
 require_relative 'quiet'
 
 module AmberAgent
@@ -48,7 +47,7 @@ module AmberAgent
       end
 
       def written(text, locals)
-        tokens = Quiet.here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }
+        tokens = Quiet.tokens(text)
         return nil unless tokens.all? { |kind, word| SIMPLE.include?(kind) && (kind != :on_kw || WORDS.include?(word)) }
 
         names = own_names(tokens)

@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require 'ripper'
+
 module AmberAgent
   # The interpreter's warnings about what we compile are not for the program's stderr.
   module Quiet
@@ -15,6 +17,11 @@ module AmberAgent
       # The instructions of a text. @raise [SyntaxError]
       def compile(text, path)
         here { RubyVM::InstructionSequence.compile(text, path, path, 1) }
+      end
+
+      # The tokens of a text: [kind, word] each.
+      def tokens(text)
+        here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }
       end
 
       # The syntax tree of a text. @raise [SyntaxError]

@@ -8,7 +8,12 @@ module AmberAgent
   module Recorder
     # A loaded piece of code: its root instruction sequence, its path, when it was loaded, and its text if it has
     # no file.
-    Unit = Struct.new(:iseq, :path, :loaded_at, :text, :number)
+    Unit = Struct.new(:iseq, :path, :loaded_at, :text, :number) do
+      # The file that its lines count in: a template's text is evaluated under the name of its file.
+      def file
+        number ? File.expand_path(path) : path
+      end
+    end
 
     LOADS_OF_A_FILE = 3
     EVALUATED = 500

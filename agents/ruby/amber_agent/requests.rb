@@ -97,7 +97,7 @@ module AmberAgent
 
     # The marks that are set in the file that a piece of code comes from.
     def marks_for(unit)
-      @marks[unit.number ? File.expand_path(unit.path) : unit.path] || []
+      @marks[unit.file] || []
     end
 
     # Whether a mark stands at a line.
@@ -216,16 +216,11 @@ module AmberAgent
     end
 
     def set_request_breakpoints(arguments)
-      before = @session.served.wanted
       wanted = Array(arguments['breakpoints']).map { |item| WantedRequest.new(item) }
-      wanted.select { |item| item.trouble.empty? }.each do |item|
-        same = before.find { |other| other.mark && [other.verb, other.path] == [item.verb, item.path] }&.mark
-        item.mark = same&.same_as?(WantedRequest::PATH, item) ? same : Mark.new(@session, WantedRequest::PATH, 0, item)
-        item.mark.bound = item.mark.announced = true
-        item.mark.note = @session.served.note
+      keep(WantedRequest::PATH, wanted, &:place).each do |mark|
+        mark.bound = mark.announced = true
+        mark.note = @session.served.note
       end
-      (before.filter_map(&:mark) - wanted.map(&:mark)).each { |mark| mark.live = false }
-      @marks[WantedRequest::PATH] = wanted.filter_map(&:mark)
       @session.served.wanted = wanted
       { 'breakpoints' => wanted.map(&:describe) }
     end
@@ -241,19 +236,25 @@ module AmberAgent
       wanted.note = "the first of #{found.size} methods of this name" if found.size > 1
     end
 
-    # Bring the marks of one file in line with what is asked for; unchanged ones keep their counts.
+    # Bring the marks of one file in line with what is asked for.
     def apply(path)
-      before = (@marks[path] || []).dup
-      wanted_here = (@asked[path] || []) + @functions.select { |wanted| wanted.path == path }
+      kept = keep(path, (@asked[path] || []) + @functions.select { |wanted| wanted.path == path }) { path }
+      @session.binder.apply(path, kept)
+      kept.each { |mark| mark.announced = mark.bound }
+    end
+
+    # The marks under `key` are from now on those that are asked for; unchanged ones keep their counts. The block
+    # gives the path of each.
+    def keep(key, wanted_here)
+      before = (@marks[key] || []).dup
       kept = wanted_here.select { |wanted| wanted.trouble.empty? }.map do |wanted|
+        path = yield wanted
         same = before.find { |mark| mark.same_as?(path, wanted) }
         before.delete(same)
         wanted.mark = same || Mark.new(@session, path, wanted.line, wanted)
       end
       before.each { |mark| mark.live = false }
-      @marks[path] = kept
-      @session.binder.apply(path, kept)
-      kept.each { |mark| mark.announced = mark.bound }
+      @marks[key] = kept
     end
 
     def real(path)

@@ -29,9 +29,10 @@ module AmberAgent
     attr_accessor :wanted
 
     def initialize(session)
-      @wanted = []
-      @first_lines = {}.compare_by_identity
       @session = session
+      @wanted = []
+      # By thread, the TracePoints that wait for its first line.
+      @first_lines = {}.compare_by_identity
       @by_thread = {}.compare_by_identity
       @watched = {}
       @next = 0
@@ -64,9 +65,8 @@ module AmberAgent
     def remove
       @wanted = []
       @first_lines.each_value { |traces| traces.each(&:disable) }
-      watched = @watched
+      @watched.each_value { |trace| trace&.disable }
       @watched = {}
-      watched.each_value { |trace| trace&.disable }
       @by_thread.clear
     end
 
@@ -76,25 +76,21 @@ module AmberAgent
     def expect_first_line(marks)
       thread = Thread.current
       # What frameworks generate has no file; it is not the project's.
-      units = Recorder.units.reject { |unit| @session.foreign.foreign?(unit.path) || (unit.number && !File.file?(unit.path)) }
-      @first_lines[thread] = units.filter_map { |unit| first_line_in(unit, thread, marks) }
+      units = @session.foreign.project_units.select { |unit| unit.number.nil? || File.file?(unit.path) }
+      @first_lines[thread] = units.filter_map do |unit|
+        Aimed.at(unit.iseq, :line) { |event| first_line(event, marks) if Thread.current == thread }
+      end
     end
 
-    def first_line_in(unit, thread, marks)
-      trace = TracePoint.new(:line) do |event|
-        next unless Thread.current == thread && (traces = @first_lines.delete(thread))
+    def first_line(event, marks)
+      traces = @first_lines.delete(Thread.current)
+      return if traces.nil?
 
-        traces.each(&:disable)
-        stopping = marks.select { |mark| mark.reached(event) }
-        @session.stop_at_marks(stopping, event) unless stopping.empty?
-      rescue *Faults::OURS => error
-        @session.trouble('stopping at a request failed', error)
-      end
-      trace.enable(target: unit.iseq)
-      trace
-    rescue ArgumentError
-      # Code without a line of its own.
-      nil
+      traces.each(&:disable)
+      stopping = marks.select { |mark| mark.reached(event) }
+      @session.stop_at_marks(stopping, event) unless stopping.empty?
+    rescue *Faults::OURS => error
+      @session.trouble('stopping at a request failed', error)
     end
 
     def watch(method, read)

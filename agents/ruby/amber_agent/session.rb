@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'aimed'
 require_relative 'bind'
 require_relative 'faults'
 require_relative 'foreign'
@@ -27,7 +28,7 @@ module AmberAgent
       @outbox = outbox
       @lock = Mutex.new
       @serving = Thread.current
-      @over = @ended = @stop_on_entry = @amber_client = false
+      @ended = @stop_on_entry = @amber_client = false
       @stops = {}.compare_by_identity
       @steppers = {}.compare_by_identity
       @stepped_at = {}.compare_by_identity
@@ -59,7 +60,7 @@ module AmberAgent
     end
 
     def over?
-      @over
+      @ended
     end
 
     # Whether a client that says nothing holds up the program.
@@ -74,7 +75,6 @@ module AmberAgent
 
         @ended = true
       end
-      @over = true
       Recorder.listener = nil
       @requests.drop_marks
       undo = [-> { @binder.restore }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
@@ -212,16 +212,11 @@ module AmberAgent
     end
 
     def pause_at(iseq, thread)
-      trace = TracePoint.new(:line) do |_event|
+      Aimed.at(iseq, :line) do |_event|
         stop_here('pause') if Thread.current == thread && @pauses.key?(thread)
       rescue *Faults::OURS => error
         trouble('a pause failed', error)
       end
-      trace.enable(target: iseq)
-      trace
-    rescue ArgumentError
-      # Code without a line of its own.
-      nil
     end
 
     def stop_at_start_of(iseq)

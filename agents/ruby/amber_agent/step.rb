@@ -29,12 +29,7 @@ module AmberAgent
     # Start, in the thread that is to step.
     def install
       @traces = @targets.filter_map do |iseq|
-        trace = TracePoint.new(*EVENTS) { |event| passed(event) if Thread.current == @thread }
-        trace.enable(target: iseq)
-        trace
-      rescue ArgumentError
-        # Code without a line of its own.
-        nil
+        Aimed.at(iseq, *EVENTS) { |event| passed(event) if Thread.current == @thread }
       end
     end
 
@@ -59,8 +54,7 @@ module AmberAgent
 
     def targets(frames)
       if @mode == 'into'
-        units = Recorder.units.reject { |unit| !@anywhere && @session.foreign.foreign?(unit.path) }
-        return units.map(&:iseq)
+        return (@anywhere ? Recorder.units : @session.foreign.project_units).map(&:iseq)
       end
       kept = @outer.values
       kept += [frames.first] if @mode == 'over'

@@ -48,14 +48,17 @@ module AmberAgent
     # Where such marks stand among those of files.
     PATH = '<requests>'
 
-    attr_reader :verb, :path
-
     def initialize(item)
       super(item, 0)
       @verb = (item['method'] || '*').upcase
       @path = item['path'] || '*'
       parts = @path.split('*', -1).map { |part| Regexp.escape(part) }
       @pattern = /\A#{parts.join('.*')}\z/
+    end
+
+    # What stands where other marks have the path of their file.
+    def place
+      "#{@verb} #{@path}"
     end
 
     # Whether the mark is for `request` (a Served::Request).
