@@ -101,6 +101,7 @@ async def app(scope, receive, send):
     await send({'type': 'http.response.body', 'body': body})
 listening = socket.socket()
 listening.bind(('127.0.0.1', 0))
+listening.listen()
 server = uvicorn.Server(uvicorn.Config(app, log_level='error', lifespan='off'))
 print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
 asyncio.run(server.serve(sockets=[listening]))
