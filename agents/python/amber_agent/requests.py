@@ -230,20 +230,9 @@ class Requests:
 
     def do_amberRequestBreakpoints(self, arguments: dict) -> dict:
         wanted = [WantedRequest(item) for item in arguments.get("breakpoints") or ()]
-        served, marks = self._session.served, self._session.marks
-        before = {(item.method, item.path_text): item for item in served.wanted}
-        for item in wanted:
-            if item.trouble:
-                continue
-            same = before.get((item.method, item.path_text))
-            if same is not None and same.mark is not None and same.mark.same_as(item.PATH, item):
-                item.mark = same.mark
-            else:
-                item.make(item.PATH)
-                item.mark.bound, item.mark.route = True, "engine"
-                item.mark.note = served.note()
-        marks.replace(WantedRequest.PATH, [item.mark for item in wanted if item.mark is not None])
-        served.wanted = wanted
+        for mark in self._keep(WantedRequest.PATH, [(item.place, item) for item in wanted]):
+            mark.bound, mark.route, mark.note = True, "engine", self._session.served.note()
+        self._session.served.wanted = wanted
         return {"breakpoints": [item.describe() for item in wanted]}
 
     def _find_function(self, wanted: WantedFunction) -> None:
@@ -265,12 +254,15 @@ class Requests:
             wanted.note = "the first of %d functions of this name" % len(codes)
 
     def _apply(self, path: str) -> None:
-        """Bring the marks of one file in line with what is asked for; unchanged ones keep their counts."""
-        marks = self._session.marks
-        before = list(marks.of(path))
+        """Bring the marks of one file in line with what is asked for."""
         wanted_here = self._asked.get(path, []) + [item for item in self._functions if item.path == path]
+        self._session.binder.apply(path, self._keep(path, [(path, wanted) for wanted in wanted_here]))
+
+    def _keep(self, key: str, wanted_here: list) -> list:
+        """The marks under `key` are from now on those asked for: [(path, Wanted)]; unchanged ones keep their counts."""
+        before = list(self._session.marks.of(key))
         kept = []
-        for wanted in wanted_here:
+        for path, wanted in wanted_here:
             if wanted.trouble:
                 continue
             same = [mark for mark in before if mark.same_as(path, wanted)]
@@ -279,10 +271,9 @@ class Requests:
                 before.remove(same[0])
             else:
                 wanted.make(path)
-            if wanted.mark is not None:
-                kept.append(wanted.mark)
-        marks.replace(path, kept)
-        self._session.binder.apply(path, kept)
+            kept.append(wanted.mark)
+        self._session.marks.replace(key, kept)
+        return kept
 
     def do_breakpointLocations(self, arguments: dict) -> dict:
         path = real_path((arguments.get("source") or {}).get("path") or "")

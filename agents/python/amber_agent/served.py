@@ -63,6 +63,8 @@ class Served:
     def remove(self) -> None:
         """Put everything back; whoever has replaced ours since keeps what is theirs."""
         self.wanted = []
+        for first_line in self._first_lines.values():
+            first_line.cancel()
         for (_module, _cls, name), (owner, before, ours) in self._watched.items():
             if vars(owner).get(name) is ours:
                 setattr(owner, name, before)
@@ -72,17 +74,15 @@ class Served:
         """A request begins here (None: the last one is over)."""
         _current.set(request)
         ident = get_ident()
-        first_line = self._first_lines.get(ident)
         if request is None:
+            first_line = self._first_lines.pop(ident, None)
             if first_line is not None:
                 first_line.remove()
             return
         ids = [item.mark.id for item in self.wanted if item.mark is not None and item.matches(request)]
         if not ids:
             return
-        if first_line is None or not first_line.active:
-            first_line = self._first_lines[ident] = FirstLine(self._session)
-        first_line.expect(request, ids)
+        self._first_lines.setdefault(ident, FirstLine(self._session)).expect(request, ids)
 
     def trouble(self, error: BaseException) -> None:
         self._session.trouble("reading a request failed", error)
@@ -111,7 +111,14 @@ class FirstLine:
             self._expected.clear()
             sys.settrace(self._before)
 
+    def cancel(self) -> None:
+        """End from another thread: tracing is taken out at the next call of this one."""
+        self._expected.clear()
+
     def _call(self, frame, _event, _arg):
+        if not self._expected:
+            self.remove()
+            return None
         if current() not in self._expected or self._session.is_ours(frame):
             return None
         path = frame.f_code.co_filename

@@ -72,7 +72,8 @@ class WantedRequest(Wanted):
         super().__init__(item, 0)
         method, path = str(item.get("method") or "*"), str(item.get("path") or "*")
         self.method = method.upper()
-        self.path_text = path
+        # What stands where other marks have the path of their file.
+        self.place = "%s %s" % (self.method, path)
         self._whole = "?" in path
         self._pattern = re.compile("".join(".*" if part == "*" else re.escape(part) for part in re.split(r"(\*)", path)))
 
