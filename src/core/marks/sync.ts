@@ -72,8 +72,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   readonly #early = new Map<number, Breakpoint>();
   readonly #sentFiles = new Set<string>();
   readonly #emulation = new Emulation();
-  #sentFunctions = false;
-  #sentRequests = false;
+  /** Kinds of places of which the target has been told. */
+  readonly #sentPlaces = new Set<Place['kind']>();
   #sentErrors = false;
   #passing: PassingStop | undefined;
   #passingId: number | undefined;
@@ -245,42 +245,40 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   }
 
   async #sendFunctions(): Promise<void> {
-    const marks = this.#onOfKind('function');
-    if (marks.length === 0 && !this.#sentFunctions) {
-      return;
-    }
-    if (!this.session.capabilities.supportsFunctionBreakpoints) {
-      this.#refuse(marks, 'this target cannot find functions by name');
-      return;
-    }
-    this.#sentFunctions = true;
-    const breakpoints = marks.map((mark) => ({
-      name: mark.spec.place.kind === 'function' ? mark.spec.place.name : '',
-      ...this.#clausesOf(mark),
-    }));
-    const args = { breakpoints };
-    const body = await this.session.client.request('setFunctionBreakpoints', args, setBreakpointsBodySchema);
-    this.#assign(marks, body.breakpoints);
+    const isPossible = this.session.capabilities.supportsFunctionBreakpoints === true;
+    const refusal = isPossible ? undefined : 'this target cannot find functions by name';
+    await this.#sendPlaces('function', 'setFunctionBreakpoints', refusal, ({ name }) => ({ name }));
   }
 
   async #sendRequests(): Promise<void> {
-    const marks = this.#onOfKind('request');
-    if (marks.length === 0 && !this.#sentRequests) {
+    const refusal = this.session.amber?.requests ? undefined : 'this target does not stop at requests';
+    await this.#sendPlaces('request', 'amberRequestBreakpoints', refusal, ({ method, path }) => ({
+      method,
+      path,
+    }));
+  }
+
+  /** Sends all marks of a kind of place, or says of each why the target cannot have it. */
+  async #sendPlaces<K extends 'function' | 'request'>(
+    kind: K,
+    command: string,
+    refusal: string | undefined,
+    describe: (place: Extract<Place, { kind: K }>) => object,
+  ): Promise<void> {
+    const marks = this.#onOfKind(kind);
+    if (marks.length === 0 && !this.#sentPlaces.has(kind)) {
       return;
     }
-    if (!this.session.amber?.requests) {
-      this.#refuse(marks, 'this target does not stop at requests');
+    if (refusal !== undefined) {
+      this.#refuse(marks, refusal);
       return;
     }
-    this.#sentRequests = true;
+    this.#sentPlaces.add(kind);
     const breakpoints = marks.map((mark) => ({
-      ...(mark.spec.place.kind === 'request'
-        ? { method: mark.spec.place.method, path: mark.spec.place.path }
-        : {}),
+      ...describe(mark.spec.place as Extract<Place, { kind: K }>),
       ...this.#clausesOf(mark),
     }));
-    const args = { breakpoints };
-    const body = await this.session.client.request('amberRequestBreakpoints', args, setBreakpointsBodySchema);
+    const body = await this.session.client.request(command, { breakpoints }, setBreakpointsBodySchema);
     this.#assign(marks, body.breakpoints);
   }
 
