@@ -83,3 +83,7 @@ for (const [index, harbour] of ISLANDS.entries()) {
   }
 }
 writeFileSync(join(here, 'data', 'tides.csv'), `${tides.join('\n')}\n`);
+
+// Kilograms; one entry was typed in tonnes.
+const WEIGHTS = ['traveller,78', 'luggage,14', 'bicycle,16', 'motorcycle,0.21t', 'car,1480', 'van,2350'];
+writeFileSync(join(here, 'data', 'weights.csv'), `${['kind,weight', ...WEIGHTS].join('\n')}\n`);

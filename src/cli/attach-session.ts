@@ -29,6 +29,8 @@ export interface SessionCommandOptions {
   foreign?: string[];
   out?: string;
   unveil?: boolean;
+  /** Only requests that this user sends with amber (PHP). */
+  onlyMine?: boolean;
 }
 
 /** How often an endpoint that closed just as we came is tried again. */

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { faultsOf } from '../core/requests/expect.js';
 import { newTraceparent, type RequestSpec } from '../core/requests/request.js';
+import { ownTracestate } from '../targets/php.js';
 
 /** What has become of a request that was sent. */
 export interface SentResponse {
@@ -22,7 +23,11 @@ const MOST = 1_000_000;
 /** Sends a request with a trace context of its own, unless it has one. It never fails: `error` says why nothing came. */
 export async function perform(spec: RequestSpec, signal?: AbortSignal): Promise<SentResponse> {
   const request = `${spec.method} ${spec.url}`;
-  const headers = { traceparent: newTraceparent(randomBytes), ...spec.headers };
+  const headers = {
+    traceparent: newTraceparent(randomBytes),
+    tracestate: ownTracestate(process.env),
+    ...spec.headers,
+  };
   const { traceparent } = headers;
   const began = performance.now();
   try {

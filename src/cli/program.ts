@@ -80,6 +80,7 @@ function describeProgram(version: string): Command {
       .command('attach')
       .description('open the prompt on running targets, or run commands from a pipe or file')
       .argument('[target...]', 'pids, runtimes (python) or tcp:HOST:PORT; nothing: the only target there is')
+      .option('--only-mine', 'only requests that you send with amber send (PHP)')
       .option('--dap <server>', 'any DAP server: tcp:HOST:PORT, unix:PATH or "command …"')
       .option('--dap-attach <json>', 'arguments of that server’s own attach (or launch) request'),
   ).action(async (wanted: string[], options) =>

@@ -1,7 +1,9 @@
-import { delimiter, join, resolve } from 'node:path';
+import { basename, delimiter, join, resolve } from 'node:path';
+import { runFolderPath } from './run-folder.js';
 
 /** Where the agents are, beside src or dist. */
 export const AGENTS_FOLDER = resolve(__dirname, '..', '..', 'agents');
+const PHP_BOOT = join(AGENTS_FOLDER, 'php', 'boot');
 
 /**
  * The environment that makes every interpreter started in it attachable. A variable that is set already is
@@ -18,6 +20,9 @@ export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string,
   const options = environment.NODE_OPTIONS ?? '';
   // Each Node process then opens its inspector on a port of its own, when it is asked to.
   added.NODE_OPTIONS = options.includes('--inspect') ? options : `${options} --inspect-port=0`.trim();
+  added.PHP_INI_SCAN_DIR = phpFolders(environment.PHP_INI_SCAN_DIR);
+  added.AMBER_PHP_FOLDER = join(runFolderPath(environment), 'php');
+  added.AMBER_PHP_GATE = join(PHP_BOOT, 'gate.php');
   const ruby = rubyOptions(environment.RUBYOPT ?? '');
   if (ruby !== undefined) {
     added.RUBYOPT = ruby;
@@ -26,6 +31,43 @@ export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string,
     added.AMBER_RUN_DIR = resolve(environment.AMBER_RUN_DIR);
   }
   return added;
+}
+
+/** Folders of ini files, ours last; an empty entry stands for the one that PHP was built with. */
+function phpFolders(present = ''): string {
+  const others = present.split(delimiter).filter((entry) => entry !== PHP_BOOT);
+  return [...others, PHP_BOOT].join(delimiter);
+}
+
+/**
+ * `php -S` runs its router before anything of ours, so that our own router has to be in its place; other commands are
+ * left as they are.
+ * @returns the command, and the variables that it needs
+ */
+export function withPhpRouter(command: string[]): { command: string[]; added: Record<string, string> } {
+  const [program = '', ...args] = command;
+  const at = /^php[\d.]*$/.test(basename(program)) && args.includes('-S') ? routerIndex(args) : -1;
+  const router = args[at];
+  if (router === undefined) {
+    return { command, added: {} };
+  }
+  return {
+    command: [program, ...args.slice(0, at), join(PHP_BOOT, 'router.php'), ...args.slice(at + 1)],
+    added: { AMBER_PHP_ROUTER: resolve(router) },
+  };
+}
+
+/** Where the first argument of PHP stands that is no option and no option's value; -1 for none. */
+export function routerIndex(args: string[]): number {
+  for (let index = 0; index < args.length; index += 1) {
+    const arg = args[index] ?? '';
+    if (/^-[Stdcz]$/.test(arg)) {
+      index += 1;
+    } else if (!arg.startsWith('-')) {
+      return index;
+    }
+  }
+  return -1;
 }
 
 /**

@@ -3,6 +3,7 @@ import { AmberError } from '../core/errors.js';
 import { type Description, readDescriptions } from './description.js';
 import { allPids, catchesSignal, environmentOf, type ProcessFacts, processFacts } from './linux.js';
 import { canOpenInspector, clientOf } from './node.js';
+import { phpState } from './php.js';
 import { runFolder, userId } from './run-folder.js';
 
 export type Runtime = 'python' | 'ruby' | 'php' | 'javascript';
@@ -41,7 +42,7 @@ export function findTargets(environment: NodeJS.ProcessEnv): Target[] {
   const targets: Target[] = [];
   for (const pid of allPids()) {
     const facts = pid === process.pid ? undefined : processFacts(pid);
-    if (facts === undefined || isOurs(facts)) {
+    if (facts === undefined || isOurs(facts) || isPhpWorker(facts)) {
       continue;
     }
     const description = described.get(pid);
@@ -170,6 +171,11 @@ function noTarget(candidates: Target[], wanted: string | undefined): AmberError 
   );
 }
 
+/** A worker of a PHP server is part of the process that started it. */
+function isPhpWorker(facts: ProcessFacts): boolean {
+  return PROGRAMS[facts.program] === 'php' && processFacts(facts.parent)?.executable === facts.executable;
+}
+
 /** The amber processes themselves, and what npm or npx started them with. */
 function isOurs(facts: ProcessFacts): boolean {
   return facts.program === 'node' && /(^|\/| )amber( |$)|\/cli\/main\.js( |$)/.test(facts.command);
@@ -198,6 +204,9 @@ function toTarget(
     const isOpenable = canOpenInspector(facts.pid) || / --inspect/.test(facts.command);
     const reason = isOpenable ? null : 'has replaced the signal handler that opens its inspector';
     return { ...base, state: isOpenable ? 'free' : 'closed', reason };
+  }
+  if (runtime === 'php' && isMine(facts) && isPrepared(facts.pid)) {
+    return { ...base, ...phpState(environment, facts) };
   }
   if (description === undefined) {
     return { ...base, state: 'closed', reason: whyClosed(facts, runtime) };
@@ -234,9 +243,6 @@ function versionOf(facts: ProcessFacts, runtime: Runtime): string {
 function whyClosed(facts: ProcessFacts, runtime: Runtime): string {
   if (!isMine(facts)) {
     return `belongs to ${facts.uid === 0 ? 'root' : `user ${facts.uid}`}, and you are ${userInfo().username}`;
-  }
-  if (runtime === 'php') {
-    return `runs ${NAMES[runtime]}, which this version cannot attach to yet`;
   }
   if (environmentOf(facts.pid, 'AMBER_AGENT') === undefined) {
     return 'was started without the agent';

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Description, readDescription } from './description.js';
-import { agentEnvironment } from './environment.js';
+import { agentEnvironment, withPhpRouter } from './environment.js';
 import { runFolder } from './run-folder.js';
 import { type Ending, type Program, startProgram } from './spawn.js';
 
@@ -23,7 +23,9 @@ export interface Launched {
 export async function launchProgram(command: string[]): Promise<Launched> {
   const folder = runFolder(process.env);
   const claim = join(folder, `launch-${randomBytes(8).toString('hex')}`);
-  const program = await startProgram(command, { ...agentEnvironment(process.env), AMBER_LAUNCH: claim });
+  const php = withPhpRouter(command);
+  const added = { ...agentEnvironment(process.env), ...php.added, AMBER_LAUNCH: claim };
+  const program = await startProgram(php.command, added);
   let ended: Ending | undefined;
   void program.ended.then((ending) => {
     ended = ending;

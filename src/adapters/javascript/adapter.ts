@@ -2,16 +2,19 @@ import type { Duplex } from 'node:stream';
 import { z } from 'zod';
 import type { AmberRequest } from '../../core/dap/extensions.js';
 import { HIDDEN, Veil } from '../../core/veil.js';
+import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
-import * as asked from './arguments.js';
+import { globPattern } from '../foreign.js';
+import type { Wanted } from '../wanted.js';
+import { attachSchema } from './attach.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
 import { ErrorFilters } from './errors.js';
 import { Inspector } from './inspector.js';
-import { Mark, type MarkPlace, type Wanted } from './marks.js';
+import { Mark, type MarkPlace } from './marks.js';
 import type { PausedThread } from './paused.js';
 import { anythingSchema } from './protocol.js';
-import { FOREIGN_PATTERNS, globPattern } from './scripts.js';
+import { FOREIGN_PATTERNS } from './scripts.js';
 import { type Hit, JavaScriptThread, type ThreadStop } from './thread.js';
 import { Workers } from './workers.js';
 
@@ -174,7 +177,7 @@ export class JavaScriptAdapter {
   }
 
   async #attach(args: unknown): Promise<undefined> {
-    const { url, closeAtDetach, foreign = [], veil } = await this.#whereIs(asked.attachSchema.parse(args));
+    const { url, closeAtDetach, foreign = [], veil } = await this.#whereIs(attachSchema.parse(args));
     this.#closeAtDetach = closeAtDetach === true;
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
@@ -198,7 +201,7 @@ export class JavaScriptAdapter {
     return undefined;
   }
 
-  async #whereIs(wanted: z.infer<typeof asked.attachSchema>) {
+  async #whereIs(wanted: z.infer<typeof attachSchema>) {
     const { url, pid } = wanted;
     if (url !== undefined) {
       return { ...wanted, url };

@@ -2,8 +2,9 @@ import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
 import { type AmberRequest, amberRequestSchema } from '../../core/dap/extensions.js';
+import { ruleRow } from '../wanted.js';
 import type { Channel } from './channel.js';
-import { type Mark, ruleForHelper } from './marks.js';
+import type { Mark } from './marks.js';
 import { anythingSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
 import { HELPER } from './splice/code.js';
@@ -133,7 +134,7 @@ export class Helper {
     const calls = marks.filter(isNew).map((mark) => {
       this.#told.add(mark);
       const { inAll, perSecond, bytes } = mark.wanted.limits;
-      const args = [mark.id, ruleForHelper(mark.rule), { inAll, perSecond, bytes }];
+      const args = [mark.id, ruleRow(mark.rule), { inAll, perSecond, bytes }];
       return `${HELPER}.rule(${args.map((value) => JSON.stringify(value)).join(', ')});`;
     });
     if (marks.some(({ wanted }) => wanted.kind === 'log')) {

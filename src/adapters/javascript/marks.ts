@@ -1,26 +1,9 @@
-import { type HitRule, parseRule } from '../../core/marks/grammar.js';
+import type { HitRule } from '../../core/marks/grammar.js';
+import { readRule, type Wanted } from '../wanted.js';
 import { expressionTrouble } from './splice/statements.js';
 
 /** What a client asks for: a line of a file, or a function by its name. */
 export type MarkPlace = { path: string; line: number } | { name: string };
-
-export interface Limits {
-  perSecond: number;
-  inAll: number;
-  bytes: number;
-}
-
-export const DEFAULT_LIMITS: Limits = { perSecond: 10_000, inAll: Number.MAX_SAFE_INTEGER, bytes: 1024 };
-
-export interface Wanted {
-  kind: 'break' | 'log' | 'count';
-  condition: string;
-  rule: string;
-  values: string[];
-  /** For clients that know no values: the text with its expressions in braces. */
-  message: string;
-  limits: Limits;
-}
 
 /** What carries a mark out in one thread. */
 export interface Carried {
@@ -133,20 +116,4 @@ function valuesTrouble(values: string[]): string {
     }
   }
   return '';
-}
-
-function readRule(text: string): { rule?: HitRule; trouble: string } {
-  try {
-    return text ? { rule: parseRule(text), trouble: '' } : { trouble: '' };
-  } catch (error) {
-    return { trouble: (error as Error).message.split('\n')[0] ?? '' };
-  }
-}
-
-/** A hit rule as the helper in the program reads it. */
-export function ruleForHelper(rule: HitRule | undefined): (string | number)[] {
-  if (rule === undefined) {
-    return [];
-  }
-  return rule.kind === 'range' ? [rule.kind, rule.from, rule.to] : [rule.kind, rule.n];
 }

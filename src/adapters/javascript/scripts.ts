@@ -184,14 +184,3 @@ export const FOREIGN_PATTERNS = ['^node:', '/node_modules/'];
 export function isForeign(url: string, patterns: readonly RegExp[]): boolean {
   return url === '' || patterns.some((pattern) => pattern.test(url));
 }
-
-/** A glob (`*` within a folder, `**` across) as a pattern. */
-export function globPattern(glob: string): string {
-  const parts = glob.split(/(\*\*|\*)/).map((part) => {
-    if (part === '**') {
-      return '.*';
-    }
-    return part === '*' ? '[^/]*' : part.replace(/[\\^$.+?()[\]{}|]/g, '\\$&');
-  });
-  return `${parts.join('')}$`;
-}

@@ -1,21 +1,29 @@
 import { createServer, type Socket } from 'node:net';
 import { Duplex } from 'node:stream';
 import { JavaScriptAdapter } from '../../adapters/javascript/adapter.js';
+import { PhpAdapter } from '../../adapters/php/adapter.js';
 import { AmberError } from '../../core/errors.js';
 import { forgetInspector, openInspector } from '../../targets/node.js';
+import { phpFacts } from '../../targets/php.js';
+import { runFolder } from '../../targets/run-folder.js';
 
-const RUNTIMES = ['javascript'];
+/** Each serves one client until it has gone and everything has been taken out. */
+const RUNTIMES: Record<string, (stream: Duplex) => Promise<void>> = {
+  javascript: serveJavaScript,
+  php: (stream) => new PhpAdapter(stream, { runFolder: runFolder(process.env), facts: phpFacts }).left,
+};
 
 /**
  * `amber adapter RUNTIME`: serves our adapter over plain DAP, on standard input and output or on a port of this
  * machine, one client after the other. @returns the exit code once the client has gone
  */
 export async function adapter(runtime: string, options: { port?: string }): Promise<number> {
-  if (!RUNTIMES.includes(runtime)) {
+  const serve = RUNTIMES[runtime];
+  if (serve === undefined) {
     const hint =
       runtime === 'python' || runtime === 'ruby'
         ? 'the agent in a Python or Ruby program is a DAP server itself: see AMBER_LISTEN'
-        : `there is one for ${RUNTIMES.join(', ')}`;
+        : `there is one for ${Object.keys(RUNTIMES).join(' and ')}`;
     throw new AmberError('AL_USAGE', `there is no adapter for ${JSON.stringify(runtime)}`, hint);
   }
   if (options.port === undefined) {
@@ -23,11 +31,10 @@ export async function adapter(runtime: string, options: { port?: string }): Prom
     await serve(stream);
     return 0;
   }
-  return await serveOnPort(options.port);
+  return await serveOnPort(options.port, serve);
 }
 
-/** Serves one client until it has gone and everything has been taken out. */
-async function serve(stream: Duplex): Promise<void> {
+async function serveJavaScript(stream: Duplex): Promise<void> {
   let pid: number | undefined;
   const adapter = new JavaScriptAdapter(stream, async (wanted) => {
     pid = wanted;
@@ -40,7 +47,7 @@ async function serve(stream: Duplex): Promise<void> {
   }
 }
 
-async function serveOnPort(port: string): Promise<number> {
+async function serveOnPort(port: string, serve: (stream: Duplex) => Promise<void>): Promise<number> {
   const number = Number(port);
   if (!Number.isInteger(number) || number < 0 || number > 65_535) {
     throw new AmberError('AL_USAGE', `${JSON.stringify(port)} is no port`, '0 takes any that is free');

@@ -100,6 +100,14 @@ async function openTarget(
     await openNode(session, target.pid, { ...factsOf(target), ...label });
     return;
   }
+  if (target.runtime === 'php') {
+    const { openPhp } = await import('../php-target.js');
+    await openPhp(session, target.pid, { ...factsOf(target), ...label }, options);
+    return;
+  }
+  if (options.onlyMine) {
+    output.remark(`--only-mine is for PHP; ${targetName(target)} stops for every request`);
+  }
   const opening = agentOpening(target);
   await session.open({ ...opening, target: { ...opening.target, ...label } });
 }

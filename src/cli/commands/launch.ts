@@ -6,6 +6,8 @@ import { launchProgram } from '../../targets/launch.js';
 import type { Ending } from '../../targets/spawn.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
+import { openPhp } from '../php-target.js';
+import type { TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
 
 /** Milliseconds to wait for the exit code of a program whose session has just ended. */
@@ -34,16 +36,21 @@ export async function launch(command: string[], options: SessionCommandOptions):
     return ended?.code ?? 3;
   }
   const session = new PromptSession(output, options);
-  await session.open({
-    connect: () => connectTo(description),
-    target: {
-      name: targetName(description),
-      runtime: description.runtime,
-      folder: description.folder,
-      exitCode: () => soon(program.ended.then(({ code }) => code)),
-    },
-    attach: { stopOnEntry: true },
-  });
+  const facts: TargetFacts = {
+    name: targetName(description),
+    runtime: description.runtime,
+    folder: description.folder,
+    exitCode: () => soon(program.ended.then(({ code }) => code)),
+  };
+  if (description.runtime === 'php') {
+    await openPhp(session, description.pid, facts, { stopOnEntry: true });
+  } else {
+    await session.open({
+      connect: () => connectTo(description),
+      target: facts,
+      attach: { stopOnEntry: true },
+    });
+  }
   const shared = process.stdin.isTTY === true && options.commands === undefined;
   session.bench.sharesTerminal = shared;
   await session.bench.nextStop(0).catch(() => undefined);
@@ -59,7 +66,7 @@ function tellEnded(output: Output, command: string[], ended: Ending | undefined)
     new AmberError(
       'AL_NO_AGENT',
       `${command.join(' ')} ${how} before an interpreter with the agent came up`,
-      'does it start Python or Ruby? Python’s -I, -E and -S keep the agent out',
+      'does it start Python, Ruby or PHP? Python’s -I, -E and -S keep the agent out',
     ),
   );
 }

@@ -1,5 +1,5 @@
 import { AmberError } from '../../core/errors.js';
-import { agentEnvironment } from '../../targets/environment.js';
+import { agentEnvironment, withPhpRouter } from '../../targets/environment.js';
 import { runFolder } from '../../targets/run-folder.js';
 import { startProgram } from '../../targets/spawn.js';
 
@@ -20,7 +20,8 @@ export async function run(command: string[], options: { printEnv?: boolean }): P
   }
   // Checked here, where it can be told; the agent would only fail to come up.
   runFolder(process.env);
-  const program = await startProgram(command, added);
+  const php = withPhpRouter(command);
+  const program = await startProgram(php.command, { ...added, ...php.added });
   const { code, signal } = await program.ended;
   if (signal) {
     // The caller sees the same death as without us.

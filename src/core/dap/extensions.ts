@@ -12,6 +12,10 @@ export const amberCapabilitySchema = z.object({
   reload: z.boolean().optional(),
   /** Knows the request `amberRequestBreakpoints`. */
   requests: z.boolean().optional(),
+  /** Knows the request `amberResponse`. */
+  response: z.boolean().optional(),
+  /** `requests`: a thread is a request, and there is none between requests. */
+  threads: z.string().optional(),
   /** Knows the request `amberForeign`. */
   foreign: z.boolean().optional(),
 });

@@ -64,6 +64,11 @@ async function resume(bench: Workbench): Promise<void> {
 }
 
 async function pause(bench: Workbench, rest: string): Promise<void> {
+  if (bench.session.amber?.threads === 'requests') {
+    await bench.session.pause(0);
+    bench.output.remark('the next request stops at its first line; one that runs already cannot be stopped');
+    return;
+  }
   const threads = await bench.session.threads();
   const wanted = rest.trim() === '' ? undefined : readNumber(rest);
   const paused = new Set(bench.session.stops.map((stop) => stop.threadId));

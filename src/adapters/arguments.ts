@@ -1,21 +1,17 @@
 import { z } from 'zod';
-import { DEFAULT_LIMITS, type Wanted } from './marks.js';
+import { DEFAULT_LIMITS, type Wanted } from './wanted.js';
 
 /** What the requests of DAP carry, as far as we read it. */
 
-export const attachSchema = z.object({
-  /** The WebSocket of the program's inspector. */
-  url: z.string().optional(),
-  /** The process, whose inspector is opened where nobody has opened it yet. */
-  pid: z.number().int().optional(),
-  /** Whether the inspector was opened for this session and is to be closed after it. */
-  closeAtDetach: z.boolean().optional(),
+/** What every `attach` of ours may carry. */
+export const attachFields = {
   foreign: z.array(z.string()).optional(),
   /** Names whose values are hidden, besides those that always are; `off` shows everything. */
   veil: z.object({ names: z.array(z.string()).optional(), off: z.boolean().optional() }).optional(),
-});
+};
 
-const markSchema = z.object({
+/** What a breakpoint carries besides its place. */
+export const markSchema = z.object({
   condition: z.string().optional().default(''),
   hitCondition: z.string().optional().default(''),
   logMessage: z.string().optional().default(''),

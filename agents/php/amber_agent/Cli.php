@@ -1,0 +1,46 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/** A script on the command line, which has one long run in the place of requests. */
+final class Cli
+{
+    /** Seconds that a script which `amber launch` has started waits for it. */
+    private const PATIENCE = 30;
+    private const TICK = 5_000;
+
+    /** Tells who has started the script that it is here, and waits for what is wanted of it. */
+    public static function launched(): bool
+    {
+        $folder = \dirname((string) \get_cfg_var('amber.folder'));
+        $file = "$folder/" . \getmypid() . '.json';
+        \file_put_contents("$file.new", \json_encode([
+            'version' => 1,
+            'runtime' => 'php',
+            'runtimeVersion' => \PHP_VERSION,
+            'pid' => \getmypid(),
+            'startTicks' => 0,
+            'signal' => 0,
+            'socket' => '',
+            'agent' => Start::VERSION,
+            'command' => \implode(' ', $_SERVER['argv'] ?? []),
+            'folder' => (string) \getcwd(),
+            'client' => null,
+        ], \JSON_INVALID_UTF8_SUBSTITUTE));
+        \rename("$file.new", $file);
+        $until = \microtime(true) + self::PATIENCE;
+        $parent = Plan::parent();
+        while (!Plan::load()) {
+            // Whoever launched it may have been killed; the script then runs as it would without.
+            if (\microtime(true) > $until || Plan::parent() !== $parent) {
+                @\unlink($file);
+                return false;
+            }
+            \usleep(self::TICK);
+            \clearstatcache();
+        }
+        @\unlink($file);
+        return true;
+    }
+}

@@ -1,0 +1,245 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/**
+ * Serves included files with our code in them.
+ *
+ * A stream wrapper stands in front of the file system for the one open of each include and for nothing else: a permanent one
+ * would change what the program's own file operations do and warn of. The changed text is kept by the file's path, time and
+ * size; where a file cannot be changed the original is served, and that is told.
+ */
+final class Files
+{
+    /** Set by the interpreter. @var resource|null */
+    public $context;
+    /** @var array<string, string> path by the name under which spliced code knows the file */
+    public static array $paths = [];
+    /** @var array<string, Outline> */
+    private static array $outlines = [];
+    /** @var array<string, array<int, list<array<string, mixed>>>> by file: the marks that are spliced into it, by point */
+    public static array $spliced = [];
+    private static bool $isArmed = false;
+    private string $text = '';
+    private int $at = 0;
+    /** @var array<int|string, int> */
+    private array $status = [];
+
+    /** Before an include: has the wrapper open the file, unless there is none or it is not one. */
+    public static function before(mixed $path): mixed
+    {
+        if (Plan::$current === null || self::$isArmed || !\is_string($path) && !$path instanceof \Stringable) {
+            return $path;
+        }
+        $name = (string) $path;
+        // A file that is not there is told of by the interpreter in its own words.
+        if ($name === '' || \str_contains($name, '://') || self::find($name) === null) {
+            return $path;
+        }
+        self::$isArmed = true;
+        \stream_wrapper_unregister('file');
+        \stream_wrapper_register('file', self::class);
+        return $path;
+    }
+
+    /** After an include, which may not have opened anything. */
+    public static function after(mixed $result): mixed
+    {
+        self::rest();
+        return $result;
+    }
+
+    private static function find(string $name): ?string
+    {
+        $found = \stream_resolve_include_path($name);
+        if ($found !== false) {
+            return $found;
+        }
+        // The interpreter also looks beside the file that has the include, which for it is ours here.
+        $caller = \debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS, 2)[1]['file'] ?? '';
+        return \is_file(\dirname($caller) . "/$name") ? \dirname($caller) . "/$name" : null;
+    }
+
+    private static function rest(): void
+    {
+        if (self::$isArmed) {
+            self::$isArmed = false;
+            \stream_wrapper_restore('file');
+        }
+    }
+
+    public function stream_open(string $path, string $mode, int $options, ?string &$opened): bool
+    {
+        self::rest();
+        try {
+            $name = \str_starts_with($path, 'file://') ? \substr($path, 7) : $path;
+            $whole = \realpath($name);
+            if ($whole === false || !\is_file($whole)) {
+                return false;
+            }
+            $status = \stat($whole);
+            $text = self::textOf($whole, $status) ?? \file_get_contents($whole);
+            if ($status === false || $text === false) {
+                return false;
+            }
+            $this->text = $text;
+            $this->status = ['size' => \strlen($text), 7 => \strlen($text)] + $status;
+            $opened = $whole;
+            return true;
+        } catch (\Throwable) {
+            return false;
+        }
+    }
+
+    public function stream_read(int $count): string
+    {
+        $part = \substr($this->text, $this->at, $count);
+        $this->at += \strlen($part);
+        return $part;
+    }
+
+    public function stream_eof(): bool
+    {
+        return $this->at >= \strlen($this->text);
+    }
+
+    /** @return array<int|string, int> */
+    public function stream_stat(): array
+    {
+        return $this->status;
+    }
+
+    /** @return array<int|string, int>|false */
+    public function url_stat(string $path, int $flags): array|false
+    {
+        self::rest();
+        return @\stat($path);
+    }
+
+    public function stream_set_option(int $option, int $first, int $second): bool
+    {
+        return false;
+    }
+
+    public function stream_close(): void
+    {
+    }
+
+    /**
+     * The text of a file with what is to be in it; null where that is its own text.
+     * @param array<int|string, int>|false $status
+     */
+    private static function textOf(string $path, array|false $status): ?string
+    {
+        $id = self::idOf($path);
+        self::$paths[$id] = $path;
+        $isForeign = Plan::isForeign($path);
+        $steps = !$isForeign && Plan::$current['steps'];
+        $wanted = Plan::$current['files'][$path] ?? [];
+        $functions = $isForeign ? [] : Plan::$current['functions'];
+        $errors = !$isForeign && Plan::$current['errors'] !== [];
+        $key = self::keyOf($path, $status);
+        $variant = \substr(\sha1(\json_encode([$steps, $wanted, $functions, $errors]) ?: ''), 0, 12);
+        $folder = Plan::$current['cache'];
+        $kept = "$folder/$key-$variant.php";
+        if (\is_file($kept)) {
+            $text = (string) \file_get_contents($kept);
+            // The first line says which marks are at which points, or that the original does.
+            [$head, $rest] = \explode("\n", $text, 2) + ['', ''];
+            self::$spliced[$id] = \unserialize($head, ['allowed_classes' => false]) ?: [];
+            return $rest === '' ? null : $rest;
+        }
+        try {
+            $outline = self::outline($id, $key, $path);
+            $marks = self::placed($outline, $wanted, $functions);
+            self::$spliced[$id] = $marks;
+            $needed = $steps || $marks !== [] || $errors || $outline->includes;
+            Start::need('Splice');
+            $text = $needed ? Splice::text($outline, $id, $steps, $marks, $errors) : '';
+        } catch (\ParseError) {
+            // The interpreter is about to tell of it, in its own words.
+            return null;
+        } catch (\Throwable $error) {
+            Start::need('Session');
+            Session::trouble("$path is served without marks: {$error->getMessage()}");
+            return null;
+        }
+        self::keep($kept, \serialize($marks) . "\n" . $text);
+        return $text === '' ? null : $text;
+    }
+
+    /** The name by which spliced code knows a file. */
+    public static function idOf(string $path): string
+    {
+        return \substr(\sha1($path), 0, 10);
+    }
+
+    /** The outline of a file that has been included. */
+    public static function outlineOf(string $id): Outline
+    {
+        $path = self::$paths[$id];
+        return self::outline($id, self::keyOf($path, \stat($path)), $path);
+    }
+
+    /** @param array<int|string, int>|false $status */
+    private static function keyOf(string $path, array|false $status): string
+    {
+        return \substr(\sha1(\implode('|', [
+            $path, $status['mtime'] ?? 0, $status['size'] ?? 0, $status['ino'] ?? 0,
+            Start::VERSION, \PHP_VERSION, \ini_get('short_open_tag'),
+        ])), 0, 20);
+    }
+
+    private static function outline(string $id, string $key, string $path): Outline
+    {
+        if (isset(self::$outlines[$id])) {
+            return self::$outlines[$id];
+        }
+        Start::need('Outline');
+        $kept = Plan::$current['cache'] . "/$key.outline";
+        if (\is_file($kept)) {
+            $outline = \unserialize((string) \file_get_contents($kept), ['allowed_classes' => [Outline::class]]);
+            if ($outline instanceof Outline) {
+                return self::$outlines[$id] = $outline;
+            }
+        }
+        Start::need('Rewriter');
+        $outline = Errors::quietly(static fn() => Rewriter::outline((string) \file_get_contents($path)));
+        self::keep($kept, \serialize($outline));
+        return self::$outlines[$id] = $outline;
+    }
+
+    /**
+     * Marks by the points where they go; those whose expressions are none are left out (the adapter tells of them).
+     * @param list<array<string, mixed>> $wanted
+     * @param list<array<string, mixed>> $functions
+     * @return array<int, list<array<string, mixed>>>
+     */
+    public static function placed(Outline $outline, array $wanted, array $functions): array
+    {
+        Start::need('Expression');
+        $marks = [];
+        foreach ($wanted as $mark) {
+            $point = $outline->pointFor($mark['line']);
+            if ($point >= 0 && Expression::troubleOf($mark) === '') {
+                $marks[$point][] = $mark;
+            }
+        }
+        foreach ($functions as $mark) {
+            foreach (Expression::troubleOf($mark) === '' ? $outline->pointsOfFunction($mark['name']) : [] as $point) {
+                $marks[$point][] = $mark;
+            }
+        }
+        return $marks;
+    }
+
+    /** Several requests may write the same file at once; each sees none or a whole one. */
+    private static function keep(string $file, string $text): void
+    {
+        $new = $file . '.' . \getmypid();
+        if (@\file_put_contents($new, $text) === \strlen($text)) {
+            @\rename($new, $file);
+        }
+    }
+}

@@ -1,0 +1,157 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/** What the rewriter finds in one source. Points are numbered in the order in which they stand. */
+final class Outline
+{
+    /** @var list<string> the source in pieces, one more than there are points */
+    public array $pieces = [];
+    /** @var list<int> the point after each piece but the last */
+    public array $order = [];
+    /**
+     * Kind (s: before a statement; e: in a condition; a: before a result; f and x: at the ends of a function), line,
+     * number of the namespace, number of the function (-1: none).
+     * @var list<array{string, int, int, int}>
+     */
+    public array $points = [];
+    /** @var list<array{string, int, int}> name, first line, last line */
+    public array $functions = [];
+    /** @var list<array{int, int, list<string>}> first line, last line, and the classes that are caught */
+    public array $tries = [];
+    /** @var list<string> what stands before code that is to be as in this namespace: its name and imports */
+    public array $namespaces = [];
+    /** Whether the text has to be changed even where there are no marks. */
+    public bool $includes = false;
+    /** @var array<string, string> in the namespace that is being read: short name in lower case to whole name */
+    private array $imports = [];
+
+    public function enterNamespace(string $name): void
+    {
+        $this->namespaces[] = $name === '' ? '' : "namespace $name;";
+        $this->imports = [];
+    }
+
+    /** $text: `use A\B as C, D\{E, F}` without its semicolon. */
+    public function addImport(string $text): void
+    {
+        $this->namespaces[count($this->namespaces) - 1] .= " $text;";
+        $list = trim(substr($text, 3));
+        if (preg_match('/^(function|const)\s/i', $list) === 1) {
+            return;
+        }
+        $prefix = '';
+        if (preg_match('/^(\S+)\s*\{(.*)\}$/s', $list, $group) === 1) {
+            [, $prefix, $list] = $group;
+        }
+        foreach (explode(',', $list) as $item) {
+            $words = preg_split('/\s+/', trim($item)) ?: [''];
+            $whole = ltrim($prefix . $words[0], '\\');
+            $short = end($words) === $words[0] ? substr((string) strrchr("\\$whole", '\\'), 1) : end($words);
+            $this->imports[strtolower($short)] = $whole;
+        }
+    }
+
+    /** The whole name of a class as it is written in the namespace that is being read. */
+    public function resolveClass(string $name, string $namespace): string
+    {
+        if (str_starts_with($name, '\\')) {
+            return substr($name, 1);
+        }
+        if (str_starts_with(strtolower($name), 'namespace\\')) {
+            return ltrim($namespace . substr($name, 9), '\\');
+        }
+        [$first, $rest] = explode('\\', $name, 2) + [1 => null];
+        $import = $this->imports[strtolower($first)] ?? null;
+        if ($import !== null) {
+            return $rest === null ? $import : "$import\\$rest";
+        }
+        return ltrim("$namespace\\$name", '\\');
+    }
+
+    public function addPoint(string $kind, int $line, int $function): int
+    {
+        $this->points[] = [$kind, $line, count($this->namespaces) - 1, $function];
+        return count($this->points) - 1;
+    }
+
+    public function addFunction(string $name, int $line): int
+    {
+        $this->functions[] = [$name, $line, $line];
+        return count($this->functions) - 1;
+    }
+
+    public function endFunction(int $function, int $line): void
+    {
+        $this->functions[$function][2] = $line;
+    }
+
+    /** The first point of a line that can take a mark; -1 where there is none. */
+    public function pointOn(int $line): int
+    {
+        foreach ($this->points as $number => [$kind, $on]) {
+            if ($on === $line && $kind !== 'f' && $kind !== 'x') {
+                return $number;
+            }
+        }
+        return -1;
+    }
+
+    /**
+     * Where a mark on a line goes: to its first point, or to the next line that has one; where the line is inside a
+     * statement, to that statement's first line.
+     */
+    public function pointFor(int $line): int
+    {
+        $found = $this->pointOn($line);
+        if ($found >= 0) {
+            return $found;
+        }
+        $lines = array_unique(array_map(
+            static fn(array $point): int => $point[1],
+            array_filter($this->points, static fn(array $point): bool => $point[0] !== 'f' && $point[0] !== 'x'),
+        ));
+        sort($lines);
+        foreach ($lines as $next) {
+            if ($next > $line) {
+                return $this->pointOn($next);
+            }
+        }
+        return -1;
+    }
+
+    /** The first point of each function that is so called: `price`, `Slip::total`, `Slip.total`, with or without namespace. @return list<int> */
+    public function pointsOfFunction(string $name): array
+    {
+        $wanted = strtolower(str_replace(['.', '#', '->'], '::', ltrim($name, '\\')));
+        $points = [];
+        foreach ($this->functions as $number => [$whole]) {
+            $has = strtolower($whole);
+            $short = (string) preg_replace('/^.*\\\\/', '', $has);
+            $bare = (string) preg_replace('/^.*::/', '', $short);
+            if ($wanted === $has || $wanted === $short || $wanted === $bare) {
+                foreach ($this->points as $point => [$kind, , , $function]) {
+                    if ($function === $number && $kind !== 'f' && $kind !== 'x') {
+                        $points[] = $point;
+                        break;
+                    }
+                }
+            }
+        }
+        return $points;
+    }
+
+    /** Lines that can take a mark. @return list<int> */
+    public function lines(): array
+    {
+        $lines = [];
+        foreach ($this->points as [$kind, $line]) {
+            if ($kind !== 'f' && $kind !== 'x') {
+                $lines[$line] = true;
+            }
+        }
+        ksort($lines);
+        return array_keys($lines);
+    }
+}

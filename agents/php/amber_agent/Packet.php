@@ -1,0 +1,113 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/** The texts of DBGp: what we send, and the commands that we are sent. */
+final class Packet
+{
+    private const OURS = 'urn:amber-lantern:dbgp';
+
+    public static function init(): string
+    {
+        $request = Request::current();
+        return self::element('init', [
+            'xmlns' => 'urn:debugger_protocol_v1',
+            'xmlns:amber' => self::OURS,
+            'appid' => (string) \getmypid(),
+            'idekey' => '',
+            'session' => '',
+            'thread' => '',
+            'parent' => '',
+            'language' => 'PHP',
+            'amber:language_version' => \PHP_VERSION,
+            'protocol_version' => '1.0',
+            'fileuri' => self::uri(Start::$script),
+            'amber:revision' => (string) (Plan::$current['revision'] ?? 0),
+        ], self::element('engine', ['version' => Start::VERSION], 'Amber Lantern')
+            . ($request === null ? '' : self::element('amber:request', $request, '')));
+    }
+
+    /**
+     * @param array{string, string} $command name and number of what is answered
+     * @param array<string, string> $attributes
+     */
+    public static function response(array $command, array $attributes = [], string $content = ''): string
+    {
+        return self::element('response', [
+            'xmlns' => 'urn:debugger_protocol_v1',
+            'xmlns:amber' => self::OURS,
+            'command' => $command[0],
+            'transaction_id' => $command[1],
+        ] + $attributes, $content);
+    }
+
+    /** @param array{string, string} $command */
+    public static function error(array $command, int $code, string $text): string
+    {
+        return self::response($command, [], self::element(
+            'error',
+            ['code' => (string) $code],
+            self::element('message', [], self::escape($text)),
+        ));
+    }
+
+    /** @param array<string, mixed> $content */
+    public static function notify(string $name, array $content): string
+    {
+        $json = \json_encode($content, \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE | \JSON_PARTIAL_OUTPUT_ON_ERROR);
+        return self::element('notify', [
+            'xmlns' => 'urn:debugger_protocol_v1',
+            'name' => $name,
+            'encoding' => 'base64',
+        ], \base64_encode((string) $json));
+    }
+
+    /** @param array<string, string> $attributes */
+    public static function element(string $name, array $attributes, string $content): string
+    {
+        $text = "<$name";
+        foreach ($attributes as $key => $value) {
+            $text .= " $key=\"" . self::escape($value) . '"';
+        }
+        return $content === '' ? "$text/>" : "$text>$content</$name>";
+    }
+
+    public static function escape(string $text): string
+    {
+        // Characters that XML cannot have at all; line ends in attributes would become blanks.
+        $text = (string) \preg_replace('/[\x00-\x08\x0B\x0C\x0E-\x1F]/', "\u{FFFD}", $text);
+        $escaped = \htmlspecialchars($text, \ENT_QUOTES | \ENT_XML1 | \ENT_SUBSTITUTE, 'UTF-8');
+        return \strtr($escaped, ["\n" => '&#10;', "\r" => '&#13;', "\t" => '&#9;']);
+    }
+
+    public static function uri(string $path): string
+    {
+        return 'file://' . \implode('/', \array_map('rawurlencode', \explode('/', $path)));
+    }
+
+    public static function path(string $uri): string
+    {
+        return \str_starts_with($uri, 'file://') ? \rawurldecode(\substr($uri, 7)) : $uri;
+    }
+
+    /**
+     * Reads `name -i 1 -n "a \" b" -- base64`.
+     * @return array{name: string, options: array<string, string>, data: string}
+     */
+    public static function command(string $line): array
+    {
+        [$head, $data] = \explode(' -- ', "$line -- ", 2);
+        $name = \strtok($head, ' ');
+        \preg_match_all('/ -([a-zA-Z]) (?:"((?:[^"\\\\]|\\\\.)*)"|(\S*))/s', $head, $found, \PREG_SET_ORDER);
+        $options = [];
+        foreach ($found as $option) {
+            $options[$option[1]] = isset($option[3]) ? $option[3] : \preg_replace('/\\\\(.)/s', '$1', $option[2]);
+        }
+        return [
+            'name' => (string) $name,
+            'options' => $options,
+            'data' => (string) \base64_decode(\rtrim(\substr($data, 0, -4))),
+        ];
+    }
+}

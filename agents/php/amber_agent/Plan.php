@@ -1,0 +1,113 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/**
+ * What the one who is attached wants to see: a file in the run folder, so that a request that meets none of it does not wait
+ * for anybody. docs/php.md describes it.
+ */
+final class Plan
+{
+    /** @var array<string, mixed>|null */
+    public static ?array $current = null;
+    /** @var array<int, array<string, mixed>> marks by number */
+    public static array $marks = [];
+    private static string $file = '';
+    private static int $changed = 0;
+
+    /** Reads the plan for this process or the one that started it; false where there is none. */
+    public static function load(): bool
+    {
+        $folder = (string) \get_cfg_var('amber.folder');
+        if (!self::isSafe($folder)) {
+            return false;
+        }
+        foreach ([\getmypid(), self::parent()] as $pid) {
+            $file = "$folder/$pid.json";
+            if (\is_file($file)) {
+                return self::read($file);
+            }
+        }
+        return false;
+    }
+
+    /** Reads a plan that may have changed since; false where it is gone, or who made it. */
+    public static function refresh(): bool
+    {
+        \clearstatcache(true, self::$file);
+        $changed = @\filemtime(self::$file);
+        return $changed !== false && ($changed === self::$changed || self::read(self::$file));
+    }
+
+    public static function read(string $file): bool
+    {
+        $text = @\file_get_contents($file);
+        $plan = $text === false ? null : \json_decode($text, true);
+        if (!\is_array($plan) || ($plan['version'] ?? null) !== 1) {
+            return false;
+        }
+        if (!self::isAlive($plan)) {
+            // Whose plan it is was killed, and left it behind.
+            foreach ([$file, \substr($file, 0, -5) . '.sock'] as $left) {
+                @\unlink($left);
+            }
+            @\rmdir(\dirname($file));
+            return false;
+        }
+        self::$file = $file;
+        self::$changed = (int) @\filemtime($file);
+        self::$current = $plan;
+        self::$marks = [];
+        foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests']] as $marks) {
+            foreach ($marks as $mark) {
+                self::$marks[$mark['id']] = $mark;
+            }
+        }
+        return true;
+    }
+
+    /**
+     * Whether somebody listens still; a process of another container is not seen, but answers.
+     * @param array<string, mixed> $plan
+     */
+    private static function isAlive(array $plan): bool
+    {
+        if (\is_dir("/proc/{$plan['client']}")) {
+            return true;
+        }
+        $socket = @\stream_socket_client($plan['address'], $code, $text, 0.5);
+        return $socket !== false && \fclose($socket);
+    }
+
+    /** Nobody else may have put a plan, and thus code, into this folder. */
+    private static function isSafe(string $folder): bool
+    {
+        if ($folder === '' || \is_link($folder)) {
+            return false;
+        }
+        $mode = @\fileperms($folder);
+        return $mode !== false && ($mode & 0002) === 0
+            && (!\function_exists('posix_geteuid') || \getenv('AMBER_RUN_DIR') !== false
+                || ($mode & 0020) !== 0 || \in_array(\fileowner($folder), [\posix_geteuid(), 0], true));
+    }
+
+    public static function parent(): int
+    {
+        if (\function_exists('posix_getppid')) {
+            return \posix_getppid();
+        }
+        return (int) (\explode(' ', (string) @\file_get_contents('/proc/self/stat'))[3] ?? 0);
+    }
+
+    /** Whether a file is not the project's own. */
+    public static function isForeign(string $path): bool
+    {
+        foreach (self::$current['foreign'] as $pattern) {
+            if (\preg_match("~$pattern~", $path) === 1) {
+                return true;
+            }
+        }
+        return false;
+    }
+}

@@ -1,0 +1,195 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/** What spliced code calls. Nothing in here may raise, nor be seen by the program. */
+final class Probe
+{
+    /** Whether statements are looked at one by one: something is stepped, waited for, or was marked after it was included. */
+    public static bool $on = false;
+    /** The mark whose expressions are being computed, so that what they warn of is not told to the program. */
+    public static int $mark = 0;
+    /** While a request is paused, or our own code runs, nothing else is looked at. */
+    public static bool $isBusy = false;
+    /** @var array{string, int}|null a point at which the request has just been stopped by a mark */
+    private static ?array $stoppedAt = null;
+    /** @var array<int, array{hits: int, errors: int, first: string}> by mark, in this request */
+    public static array $counts = [];
+
+    /** At a statement, while $on: code to run there, '' for none. */
+    public static function at(string $id, int $point): string
+    {
+        if (self::$isBusy) {
+            return '';
+        }
+        $again = self::$stoppedAt === [$id, $point];
+        self::$stoppedAt = null;
+        if ($again) {
+            return '';
+        }
+        try {
+            Start::need('Step');
+            $late = Step::lateMarks($id, $point);
+            if ($late !== '') {
+                return $late;
+            }
+            $reason = Step::reasonAt($id, $point);
+            return $reason === '' ? '' : self::stop($reason, [], $id, $point, 0);
+        } catch (\Throwable $error) {
+            return self::giveUp($error);
+        }
+    }
+
+    /** A breakpoint whose condition is true. */
+    public static function hit(int $number, string $id, int $point, int $inside = 0): string
+    {
+        if (self::$isBusy || !isset(Plan::$marks[$number])) {
+            return '';
+        }
+        try {
+            // Somebody who has left, or has dropped the mark meanwhile, is not to be waited for.
+            if (!Plan::refresh()) {
+                self::leave();
+                return '';
+            }
+            if (!isset(Plan::$marks[$number]) || !self::isTaken($number)) {
+                return '';
+            }
+            self::$stoppedAt = [$id, $point];
+            return self::stop('breakpoint', [$number], $id, $point, $inside);
+        } catch (\Throwable $error) {
+            return self::giveUp($error);
+        }
+    }
+
+    /** A logpoint whose condition is true. @param list<mixed> $values */
+    public static function log(int $number, array $values): void
+    {
+        if (self::$isBusy || !isset(Plan::$marks[$number])) {
+            return;
+        }
+        self::$mark = 0;
+        try {
+            if (self::isTaken($number)) {
+                if (!\class_exists(Hits::class, false)) {
+                    Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+                }
+                Hits::tell($number, $values);
+            }
+        } catch (\Throwable $error) {
+            self::giveUp($error);
+        }
+    }
+
+    public static function count(int $number): void
+    {
+        if (!self::$isBusy && isset(Plan::$marks[$number])) {
+            self::isTaken($number);
+        }
+    }
+
+    /** A mark's expression raised. */
+    public static function failed(int $number, \Throwable $error): void
+    {
+        self::$mark = 0;
+        self::fault($number, \get_class($error) . ': ' . $error->getMessage());
+    }
+
+    /** What went wrong in a mark's expression; a warning, too. */
+    public static function fault(int $number, string $text): void
+    {
+        $counted = &self::counted($number);
+        $counted['errors'] += 1;
+        if ($counted['first'] === '') {
+            $counted['first'] = $text;
+        }
+        if ((Plan::$marks[$number]['kind'] ?? '') === 'log' && self::$mark === 0) {
+            Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+            Hits::tellError($number, $text);
+        }
+    }
+
+    /** Where only an expression may stand: the code of all marks at a point, and of a step. */
+    public static function pass(string $id, int $point): string
+    {
+        if (self::$isBusy || Plan::$current === null) {
+            return '';
+        }
+        try {
+            $marks = Files::$spliced[$id][$point] ?? [];
+            $code = self::codeOf($marks, $id, $point);
+            return self::$on ? $code . "eval(\\AmberLantern\\Probe::at('$id',$point));" : $code;
+        } catch (\Throwable $error) {
+            return self::giveUp($error);
+        }
+    }
+
+    /** Marks as code that is compiled where it runs. @param list<array<string, mixed>> $marks */
+    public static function codeOf(array $marks, string $id, int $point): string
+    {
+        Start::need('Splice');
+        $outline = Files::outlineOf($id);
+        $code = $outline->namespaces[$outline->points[$point][2]];
+        foreach ($marks as $mark) {
+            $code .= Splice::mark($mark, $id, $point);
+        }
+        return $code;
+    }
+
+    /** Whether a pass counts by the mark's hit rule; it is counted then. */
+    private static function isTaken(int $number): bool
+    {
+        $mark = Plan::$marks[$number];
+        $rule = $mark['rule'] ?? null;
+        if ($rule !== null) {
+            Start::need('Rule');
+            if (!Rule::takes($rule, Rule::pass($number))) {
+                return false;
+            }
+        }
+        $counted = &self::counted($number);
+        $counted['hits'] += 1;
+        return true;
+    }
+
+    /** @return array{hits: int, errors: int, first: string} */
+    private static function &counted(int $number): array
+    {
+        self::$counts[$number] ??= ['hits' => 0, 'errors' => 0, 'first' => ''];
+        return self::$counts[$number];
+    }
+
+    /**
+     * Code that holds the request at a point and answers questions in the scope that is there.
+     * @param list<int> $marks
+     */
+    public static function stop(string $reason, array $marks, string $id, int $point, int $inside): string
+    {
+        Start::need('Session', 'Paused', 'Stack', 'Step', 'Request', 'Values', 'Veil');
+        // Callers: this function, and the one that spliced code has called.
+        $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS)) - 2 - $inside;
+        return Paused::begin($reason, $marks, $id, $point, $depth) ? Paused::CODE : '';
+    }
+
+    /** Takes ourselves out of this request after a defect of ours, and says so. */
+    public static function giveUp(\Throwable $error): string
+    {
+        self::leave();
+        try {
+            Start::need('Session');
+            Session::trouble("a defect of ours, this request goes on without marks: {$error->getMessage()}");
+        } catch (\Throwable) {
+        }
+        return '';
+    }
+
+    /** From now on nothing is looked at in this request. */
+    public static function leave(): void
+    {
+        self::$on = false;
+        self::$mark = 0;
+        Plan::$current = null;
+        Plan::$marks = [];
+    }
+}

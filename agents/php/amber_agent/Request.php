@@ -1,0 +1,77 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/** The HTTP request that is served, and what of the answer is there. */
+final class Request
+{
+    /** @return array{method: string, target: string, traceparent: string}|null null for a program that serves none */
+    public static function current(): ?array
+    {
+        if (!isset($_SERVER['REQUEST_METHOD'], $_SERVER['REQUEST_URI'])) {
+            return null;
+        }
+        return [
+            'method' => (string) $_SERVER['REQUEST_METHOD'],
+            'target' => (string) $_SERVER['REQUEST_URI'],
+            'traceparent' => (string) ($_SERVER['HTTP_TRACEPARENT'] ?? ''),
+        ];
+    }
+
+    /**
+     * Whether a mark is at such a request: `*` stands for any method or any part of the path; the query counts where the
+     * place has a `?`.
+     * @param array<string, mixed> $mark
+     * @param array{method: string, target: string, traceparent: string} $request
+     */
+    public static function matches(array $mark, array $request): bool
+    {
+        if ($mark['method'] !== '*' && $mark['method'] !== \strtoupper($request['method'])) {
+            return false;
+        }
+        $target = \str_contains($mark['path'], '?') ? $request['target'] : \explode('?', $request['target'])[0];
+        $pattern = \implode('.*', \array_map(static fn(string $part): string => \preg_quote($part, '~'), \explode('*', $mark['path'])));
+        return \preg_match("~^$pattern$~", $target) === 1;
+    }
+
+    /** @return array<string, mixed> what the request carries, by the names under which it is shown */
+    public static function parts(): array
+    {
+        return [
+            '$_GET' => $_GET,
+            '$_POST' => $_POST,
+            '$_COOKIE' => $_COOKIE,
+            '$_FILES' => $_FILES,
+            '$_SERVER' => $_SERVER,
+            'headers' => self::headers(),
+            'session' => \session_status() === \PHP_SESSION_ACTIVE ? $_SESSION : null,
+            'body' => self::current() === null ? '' : (string) @\file_get_contents('php://input'),
+        ];
+    }
+
+    /** @return array<string, string> */
+    private static function headers(): array
+    {
+        $headers = [];
+        foreach ($_SERVER as $key => $value) {
+            if (\str_starts_with((string) $key, 'HTTP_')) {
+                $headers[\str_replace('_', '-', \strtolower(\substr($key, 5)))] = $value;
+            }
+        }
+        return $headers;
+    }
+
+    /** @return array<string, mixed> what of the answer is there: it may have been sent in part */
+    public static function response(): array
+    {
+        $status = \http_response_code();
+        return [
+            'status' => \is_int($status) ? $status : 200,
+            'headers' => \array_map([Veil::class, 'header'], \headers_list()),
+            'sent' => \headers_sent(),
+            'body' => \ob_get_level() > 0 ? (string) \ob_get_contents() : '',
+            'buffers' => \ob_get_level(),
+        ];
+    }
+}

@@ -1,0 +1,197 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/**
+ * The connection of this request to who is attached, in DBGp (docs/dbgp.md). It is opened when there is something to tell, so
+ * that a request that meets no mark has none.
+ */
+final class Session
+{
+    /** Seconds of silence from our own adapter, while the request is paused, after which it goes on. */
+    private const PATIENCE = 20;
+    /** Seconds that the request waits at most for a reader, at its end and at a stop. */
+    private const MOST_WAIT = 2.0;
+    /** Bytes that may wait to be sent before hits are left out. */
+    private const MOST_UNSENT = 4 * 1024 * 1024;
+
+    /** @var resource|null */
+    private static $socket = null;
+    private static bool $isOver = false;
+    private static string $received = '';
+    private static string $unsent = '';
+    /** @var array<int, array{hits: int, errors: int, first: string}> what was told of counts */
+    private static array $told = [];
+    /** The command that is to be answered at the next stop: its name and number. @var array{string, string}|null */
+    public static ?array $awaited = null;
+    /** Whether the other side has sent what shows that it is our own adapter. */
+    public static bool $beats = false;
+
+    /** Connects, and says who we are. */
+    public static function open(): bool
+    {
+        if (self::$socket !== null) {
+            return true;
+        }
+        if (self::$isOver || Plan::$current === null) {
+            return false;
+        }
+        $socket = @\stream_socket_client(Plan::$current['address'], $code, $text, 1.0);
+        if ($socket === false) {
+            self::$isOver = true;
+            return false;
+        }
+        \stream_set_blocking($socket, false);
+        \stream_set_write_buffer($socket, 0);
+        self::$socket = $socket;
+        Start::need('Request', 'Packet');
+        self::send(Packet::init());
+        return true;
+    }
+
+    public static function isFull(): bool
+    {
+        return \strlen(self::$unsent) > self::MOST_UNSENT;
+    }
+
+    /** Puts a packet on its way; it does not wait. */
+    public static function send(string $xml): void
+    {
+        $body = '<?xml version="1.0" encoding="UTF-8"?>' . "\n" . $xml;
+        self::$unsent .= \strlen($body) . "\0" . $body . "\0";
+        self::write();
+    }
+
+    private static function write(): void
+    {
+        while (self::$socket !== null && self::$unsent !== '') {
+            $written = @\fwrite(self::$socket, self::$unsent);
+            if ($written === false && \feof(self::$socket)) {
+                self::lose();
+                return;
+            }
+            if (!$written) {
+                return;
+            }
+            self::$unsent = (string) \substr(self::$unsent, $written);
+        }
+    }
+
+    /** Waits until everything is sent, for a bounded time. */
+    private static function flush(float $seconds): void
+    {
+        $until = \microtime(true) + $seconds;
+        for (;;) {
+            self::write();
+            $left = $until - \microtime(true);
+            if (self::$unsent === '' || self::$socket === null || $left <= 0) {
+                return;
+            }
+            $read = null;
+            $write = [self::$socket];
+            $except = null;
+            @\stream_select($read, $write, $except, 0, (int) ($left * 1e6));
+        }
+    }
+
+    /**
+     * The next command; null when nobody is there any more.
+     * @return array{name: string, options: array<string, string>, data: string}|null
+     */
+    public static function receive(): ?array
+    {
+        self::flush(self::MOST_WAIT);
+        $heard = \microtime(true);
+        while (self::$socket !== null) {
+            $end = \strpos(self::$received, "\0");
+            if ($end !== false) {
+                $line = \substr(self::$received, 0, $end);
+                self::$received = (string) \substr(self::$received, $end + 1);
+                return Packet::command($line);
+            }
+            $read = [self::$socket];
+            $write = $except = null;
+            if (@\stream_select($read, $write, $except, 1) > 0) {
+                $part = @\fread(self::$socket, 65536);
+                if ($part === false || $part === '' && \feof(self::$socket)) {
+                    self::lose();
+                    return null;
+                }
+                self::$received .= $part;
+                $heard = \microtime(true);
+            } elseif (self::$beats && \microtime(true) - $heard > self::PATIENCE) {
+                self::lose();
+                return null;
+            }
+        }
+        return null;
+    }
+
+    /** Nobody is there any more: this request goes on as if nobody had been. */
+    public static function lose(): void
+    {
+        if (self::$socket !== null) {
+            @\fclose(self::$socket);
+        }
+        self::$socket = null;
+        self::$unsent = '';
+        self::$isOver = true;
+        Probe::leave();
+    }
+
+    /** What people should hear of: a file that could not be changed, a defect of ours. */
+    public static function trouble(string $text): void
+    {
+        if (self::open()) {
+            self::send(Packet::notify('amber_trouble', ['text' => $text]));
+        }
+    }
+
+    /** What was counted is told at each stop and at the end. */
+    public static function tellCounts(): void
+    {
+        if (Probe::$counts !== self::$told && self::open()) {
+            $counts = [];
+            foreach (Probe::$counts as $mark => $counted) {
+                $counts[] = ['id' => $mark] + $counted;
+            }
+            self::send(Packet::notify('amber_counts', ['marks' => $counts]));
+            self::$told = Probe::$counts;
+        }
+    }
+
+    /** The end of the request. */
+    public static function finish(): void
+    {
+        Probe::$isBusy = true;
+        try {
+            if (\class_exists(Hits::class, false)) {
+                Hits::flush();
+            }
+            self::tellCounts();
+            if (self::$socket === null) {
+                return;
+            }
+            $status = \http_response_code();
+            self::send(Packet::notify('amber_request', [
+                'status' => \is_int($status) ? $status : null,
+                'milliseconds' => \round((\microtime(true) - Start::$began) * 1000, 3),
+            ]));
+            if (self::$awaited !== null) {
+                self::send(Packet::response(self::$awaited, ['status' => 'stopped', 'reason' => 'ok']));
+            }
+            self::flush(self::MOST_WAIT);
+            // What was sent to us and never read would have the other side lose what it has not read yet.
+            while (self::$socket !== null && (string) @\fread(self::$socket, 65536) !== '') {
+                continue;
+            }
+        } catch (\Throwable) {
+        }
+        if (self::$socket !== null) {
+            @\fclose(self::$socket);
+            self::$socket = null;
+        }
+        self::$isOver = true;
+    }
+}

@@ -1,0 +1,111 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/** The beginning of a request: whether it is one that somebody looks at, and what has to be there for that. */
+final class Start
+{
+    public const VERSION = '1';
+
+    /** The script that was asked for. */
+    public static string $script = '';
+    /** Whether the interpreter has opened the script already, so that it has to be included in its place. */
+    public static bool $includes = false;
+    public static float $began = 0.0;
+
+    /** Never raises: a request that we cannot look at is served as it would be without us. */
+    public static function arm(): bool
+    {
+        if (Plan::$current !== null) {
+            // A router has passed the request on to a script.
+            return true;
+        }
+        try {
+            self::$began = \microtime(true);
+            self::$script = (string) ($_SERVER['SCRIPT_FILENAME'] ?? '');
+            if (!self::plan()) {
+                return false;
+            }
+            if (!self::isWanted()) {
+                Plan::$current = null;
+                return false;
+            }
+            self::prepare();
+            return true;
+        } catch (\Throwable) {
+            return false;
+        }
+    }
+
+    /** Loads classes of the agent. */
+    public static function need(string ...$names): void
+    {
+        foreach ($names as $name) {
+            require_once __DIR__ . "/$name.php";
+        }
+    }
+
+    private static function plan(): bool
+    {
+        if (\PHP_SAPI === 'cli' && self::claim()) {
+            self::need('Cli');
+            return Cli::launched();
+        }
+        return Plan::load();
+    }
+
+    private static function isWanted(): bool
+    {
+        $token = Plan::$current['only'] ?? null;
+        if ($token === null) {
+            return true;
+        }
+        $mine = "amber=$token";
+        return \in_array($mine, \array_map('trim', \explode(',', $_SERVER['HTTP_TRACESTATE'] ?? '')), true);
+    }
+
+    private static function prepare(): void
+    {
+        // Only for this request: code with marks in it must not stay, and code that stays has none.
+        @\ini_set('opcache.enable', '0');
+        self::$script = \realpath(self::$script) ?: self::$script;
+        // The built-in server opens the script after us; everywhere else it is open by now.
+        self::$includes = \PHP_SAPI !== 'cli-server' && \is_file(self::$script);
+        \register_shutdown_function([self::class, 'end']);
+        Errors::install();
+        if (Plan::$current['requests'] !== [] || Plan::$current['entry']) {
+            self::need('Step', 'Request');
+            Step::waitForRequest();
+        }
+    }
+
+    /** Whether this is the program that `amber launch` has started. */
+    private static function claim(): bool
+    {
+        $claim = \getenv('AMBER_LAUNCH');
+        if ($claim === false) {
+            return false;
+        }
+        $file = @\fopen($claim, 'x');
+        if ($file === false) {
+            return false;
+        }
+        \fwrite($file, (string) \getmypid());
+        \fclose($file);
+        return true;
+    }
+
+    /** Runs when the request is done; again behind what the program itself has registered to run then. */
+    public static function end(bool $isLast = false): void
+    {
+        if (!$isLast) {
+            \register_shutdown_function([self::class, 'end'], true);
+            return;
+        }
+        if (\class_exists(Session::class, false) || Probe::$counts !== []) {
+            self::need('Session');
+            Session::finish();
+        }
+    }
+}

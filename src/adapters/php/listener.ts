@@ -1,0 +1,44 @@
+import { chmodSync, rmSync, statSync } from 'node:fs';
+import { createServer, type Server, type Socket } from 'node:net';
+import { dirname } from 'node:path';
+import { RequestError } from '../dap-server.js';
+
+/** Where the requests of PHP connect to. */
+export class Listener {
+  readonly #servers: Server[] = [];
+
+  constructor(private readonly accept: (socket: Socket) => void) {}
+
+  /** At a socket in a folder that nobody else may enter. */
+  async listenAt(path: string): Promise<void> {
+    rmSync(path, { force: true });
+    await this.#listen((server) => server.listen(path));
+    // In a folder that a group shares, the workers of that group are to connect.
+    chmodSync(path, (statSync(dirname(path)).mode & 0o070) === 0 ? 0o600 : 0o660);
+  }
+
+  /** On a port, for engines of other makes. @param where `HOST:PORT` */
+  async listenOn(where: string): Promise<void> {
+    const [, host, port] = /^(.+):(\d+)$/.exec(where) ?? [];
+    if (host === undefined || port === undefined) {
+      throw new RequestError('refused', `${JSON.stringify(where)} is not HOST:PORT`);
+    }
+    await this.#listen((server) => server.listen(Number(port), host));
+  }
+
+  close(): void {
+    for (const server of this.#servers) {
+      server.close();
+    }
+  }
+
+  async #listen(begin: (server: Server) => void): Promise<void> {
+    const server = createServer(this.accept);
+    await new Promise<void>((resolve, reject) => {
+      server.once('error', (error) => reject(new RequestError('refused', error.message)));
+      server.once('listening', resolve);
+      begin(server);
+    });
+    this.#servers.push(server);
+  }
+}

@@ -1,0 +1,132 @@
+import {
+  chmodSync,
+  mkdirSync,
+  readdirSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { join } from 'node:path';
+
+/** Milliseconds after which a rewritten file that nobody has asked for is thrown away. */
+const KEPT = 7 * 24 * 3600 * 1000;
+
+/** A mark as the agent reads it. */
+export interface PlanMark {
+  id: number;
+  kind: 'break' | 'log' | 'count';
+  condition: string;
+  values: readonly string[];
+  rule: (string | number)[] | null;
+  perSecond: number;
+  inAll: number;
+  bytes: number;
+  line?: number;
+  name?: string;
+  method?: string;
+  path?: string;
+}
+
+/** What is wanted of the requests of one process; docs/php.md describes the file. */
+export interface Plan {
+  files: Record<string, PlanMark[]>;
+  functions: PlanMark[];
+  requests: PlanMark[];
+  errors: { filter: string; types: string[] }[];
+  /** Stop the next request at its first line. */
+  entry: boolean;
+  foreign: string[];
+  veil: { names: readonly string[]; off: boolean };
+  /** Only requests whose `tracestate` has this. */
+  only: string | null;
+}
+
+/**
+ * The folder that tells the agents of a user's PHP processes that somebody is attached, with a plan for each of them.
+ * It is there only while somebody is: that is all a request looks at otherwise.
+ */
+export class PlanFolder {
+  readonly #armed: string;
+  readonly #cache: string;
+  #revision = 0;
+
+  /** @param runFolder where the endpoints of this user are (docs/endpoints.md) */
+  constructor(
+    runFolder: string,
+    private readonly pid: number,
+  ) {
+    this.#armed = join(runFolder, 'php');
+    this.#cache = join(runFolder, 'php-cache');
+    const isShared = (statSync(runFolder).mode & 0o070) !== 0;
+    for (const folder of [this.#armed, this.#cache, this.#counts]) {
+      mkdirSync(folder, { recursive: true, mode: 0o700 });
+      if (isShared) {
+        chmodSync(folder, 0o770);
+      }
+    }
+    this.#sweep();
+  }
+
+  get #counts(): string {
+    return join(this.#armed, `${this.pid}.counts`);
+  }
+
+  get #file(): string {
+    return join(this.#armed, `${this.pid}.json`);
+  }
+
+  /** Where the requests of the process connect to. */
+  get socket(): string {
+    return join(this.#armed, `${this.pid}.sock`);
+  }
+
+  write(plan: Plan): void {
+    this.#revision += 1;
+    const isPausing = (marks: PlanMark[]) => marks.some(({ kind }) => kind === 'break');
+    const steps =
+      plan.entry ||
+      plan.errors.length > 0 ||
+      [...Object.values(plan.files), plan.functions, plan.requests].some(isPausing);
+    const text = JSON.stringify({
+      version: 1,
+      client: process.pid,
+      address: `unix://${this.socket}`,
+      revision: this.#revision,
+      cache: this.#cache,
+      counts: this.#counts,
+      steps,
+      ...plan,
+    });
+    const fresh = `${this.#file}.new`;
+    writeFileSync(fresh, text, { mode: 0o640 });
+    renameSync(fresh, this.#file);
+  }
+
+  /** A mark is counted from the beginning again. */
+  forget(mark: number): void {
+    rmSync(join(this.#counts, `${mark}`), { force: true });
+  }
+
+  remove(): void {
+    rmSync(this.#file, { force: true });
+    rmSync(this.socket, { force: true });
+    rmSync(this.#counts, { recursive: true, force: true });
+    try {
+      rmdirSync(this.#armed);
+    } catch {
+      // Somebody else is attached to another process.
+    }
+  }
+
+  #sweep(): void {
+    for (const name of readdirSync(this.#cache)) {
+      const file = join(this.#cache, name);
+      const status = statSync(file, { throwIfNoEntry: false });
+      if (status !== undefined && Date.now() - status.mtimeMs > KEPT) {
+        rmSync(file, { force: true });
+      }
+    }
+  }
+}

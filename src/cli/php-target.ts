@@ -1,0 +1,28 @@
+import { streamPair } from '../adapters/pair.js';
+import { PhpAdapter } from '../adapters/php/adapter.js';
+import { ownToken, phpFacts } from '../targets/php.js';
+import { runFolder } from '../targets/run-folder.js';
+import type { PromptSession } from './attach-session.js';
+import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
+
+/** Opens a PHP process in the prompt: our adapter, in this process, puts DAP on its requests as they come. */
+export async function openPhp(
+  session: PromptSession,
+  pid: number,
+  facts: TargetFacts,
+  options: { onlyMine?: boolean; stopOnEntry?: boolean } = {},
+): Promise<TargetBench> {
+  return await session.open({
+    connect: async () => {
+      const [ours, adapters] = streamPair();
+      new PhpAdapter(adapters, { runFolder: runFolder(process.env), facts: phpFacts });
+      return ours;
+    },
+    target: facts,
+    attach: {
+      pid,
+      ...(options.onlyMine ? { only: ownToken(process.env) } : {}),
+      ...(options.stopOnEntry ? { stopOnEntry: true } : {}),
+    },
+  });
+}

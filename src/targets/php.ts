@@ -1,0 +1,75 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { z } from 'zod';
+import { routerIndex } from './environment.js';
+import { environmentOf, type ProcessFacts, processFacts } from './linux.js';
+import { runFolder, runFolderPath } from './run-folder.js';
+
+const planSchema = z.object({ client: z.number() });
+
+/** Whether the requests of a PHP process that has our gate can be looked at. */
+export function phpState(
+  environment: NodeJS.ProcessEnv,
+  facts: ProcessFacts,
+): { state: 'free' | 'taken' | 'closed'; reason: string | null } {
+  const client = clientOf(environment, facts.pid);
+  if (client !== undefined) {
+    return { state: 'taken', reason: `process ${client} is attached` };
+  }
+  const args = facts.command.split(' ').slice(1);
+  const isServer = facts.program === 'php-fpm' || args.includes('-S');
+  if (!isServer) {
+    const reason = 'is a script that runs already; what it has loaded cannot be marked any more';
+    return { state: 'closed', reason };
+  }
+  const hasRouter = args.includes('-S') && routerIndex(args) >= 0;
+  if (hasRouter && environmentOf(facts.pid, 'AMBER_PHP_ROUTER') === undefined) {
+    return { state: 'closed', reason: 'has a router, which PHP runs before anything of ours' };
+  }
+  return { state: 'free', reason: null };
+}
+
+/** The process that is attached to a PHP process. */
+function clientOf(environment: NodeJS.ProcessEnv, pid: number): number | undefined {
+  try {
+    const text = readFileSync(join(runFolderPath(environment), 'php', `${pid}.json`), 'utf8');
+    const { client } = planSchema.parse(JSON.parse(text));
+    return processFacts(client) === undefined ? undefined : client;
+  } catch {
+    return undefined;
+  }
+}
+
+/** What our adapter has to know of a PHP process. */
+export function phpFacts(pid: number): { command: string; folder: string; isAlive: () => boolean } {
+  const facts = processFacts(pid);
+  const isServer = facts?.program === 'php-fpm';
+  return {
+    command: isServer ? commandBeside(facts.executable) : (facts?.executable ?? 'php'),
+    // php-fpm runs in the root folder.
+    folder: isServer || !facts?.folder ? process.cwd() : facts.folder,
+    isAlive: () => processFacts(pid) !== undefined,
+  };
+}
+
+/** php-fpm cannot run a script from the command line; the command of the same version can. */
+function commandBeside(executable: string): string {
+  const name = basename(executable).replace('-fpm', '');
+  const folders = [dirname(executable), dirname(executable).replace('sbin', 'bin')];
+  return folders.map((folder) => join(folder, name)).find((path) => existsSync(path)) ?? 'php';
+}
+
+/** By which the requests that this user sends are known to be theirs; made when it is first asked for. */
+export function ownToken(environment: NodeJS.ProcessEnv): string {
+  const file = join(runFolder(environment), 'own-requests');
+  if (!existsSync(file)) {
+    writeFileSync(file, randomBytes(12).toString('hex'), { mode: 0o600 });
+  }
+  return readFileSync(file, 'utf8');
+}
+
+/** The `tracestate` (W3C Trace Context) of the requests that this user sends. */
+export function ownTracestate(environment: NodeJS.ProcessEnv): string {
+  return `amber=${ownToken(environment)}`;
+}
