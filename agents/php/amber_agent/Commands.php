@@ -45,6 +45,11 @@ final class Commands
     private static function asCode(string $text): string
     {
         $expression = "return ($text\n);";
+        foreach (\PhpToken::tokenize("<?php $text") as $token) {
+            if ($token->id === T_EXIT || $token->id === T_HALT_COMPILER) {
+                throw new \RuntimeException("{$token->text} would end the request");
+            }
+        }
         try {
             \PhpToken::tokenize("<?php $expression", TOKEN_PARSE);
         } catch (\ParseError) {
@@ -124,7 +129,9 @@ final class Commands
             case 'property_value':
                 return Packet::response($id, [], self::property($command));
             case 'eval':
-                self::computed($command, self::inCaller($depth, $command['data']));
+                Paused::$warning = '';
+                $result = self::inCaller($depth, $command['data']);
+                Paused::answer($result, $command);
                 return '';
             case 'xcmd_amber_heartbeat':
                 Session::$beats = true;
@@ -137,6 +144,9 @@ final class Commands
             case 'xcmd_amber_completions':
                 $json = \json_encode(Contexts::completions($depth, $command['data']), \JSON_INVALID_UTF8_SUBSTITUTE);
                 return Packet::response($id, ['encoding' => 'base64'], \base64_encode((string) $json));
+            case 'xcmd_amber_assign':
+            case 'property_set':
+                throw new \RuntimeException('nothing can be assigned in this frame: only in the innermost, at a statement');
             case 'source':
                 $text = @\file_get_contents(Packet::path($options['f'] ?? Start::$script));
                 return Packet::response($id, ['success' => $text === false ? '0' : '1', 'encoding' => 'base64'], \base64_encode((string) $text));

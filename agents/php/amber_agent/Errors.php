@@ -78,14 +78,21 @@ final class Errors
     /** Called by the interpreter for every warning; false has it go on in its own way. */
     public static function handle(int $level, string $text, string $file = '', int $line = 0): mixed
     {
+        if (Probe::$isBusy) {
+            // Only what is computed for who is attached can warn while the request is held.
+            if (\class_exists(Paused::class, false) && Paused::$warning === '') {
+                Paused::$warning = $text;
+            }
+            return true;
+        }
         if (self::$isQuiet || \str_starts_with($file, __DIR__)) {
             return true;
         }
         if (Probe::$mark !== 0) {
-            Probe::fault(Probe::$mark, $text);
+            Probe::warned($text);
             return true;
         }
-        if (!Probe::$isBusy && Plan::$current !== null && self::wants('warning', self::levelName($level))
+        if (Plan::$current !== null && self::wants('warning', self::levelName($level))
             && ($level & \error_reporting()) !== 0 && !Plan::isForeign($file)) {
             self::warned($level, $text, $file, $line);
         }
@@ -130,8 +137,7 @@ final class Errors
                 return '';
             }
             Start::need('Session', 'Paused', 'Stack', 'Step', 'Request', 'Values', 'Veil');
-            $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS)) - 1;
-            $isBegun = Paused::begin('error', [], $id, $point, $depth, $error);
+            $isBegun = Paused::begin('error', [], $id, $point, $error);
             Paused::at(self::lineIn($error, Files::$paths[$id], $id, $point));
             return $isBegun ? Paused::CODE : '';
         } catch (\Throwable $ours) {
@@ -217,8 +223,7 @@ final class Errors
             Start::need('Session', 'Paused', 'Stack', 'Step', 'Request', 'Values', 'Veil');
             $id = Files::idOf($file);
             $point = \max(0, Files::outlineOf($id)->pointFor($line));
-            $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS)) - 3;
-            if (Paused::begin('error', [], $id, $point, $depth, $error, $name)) {
+            if (Paused::begin('error', [], $id, $point, $error, $name)) {
                 Paused::apart($name === '' ? Stack::ofError($error) : Stack::aroundWarning($file, $line));
             }
         } catch (\Throwable $ours) {

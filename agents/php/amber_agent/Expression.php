@@ -40,6 +40,12 @@ final class Expression
         if (\preg_match('/[\r\n]/', $text) === 1) {
             return 'has more than one line';
         }
+        // A comment would take the closing bracket with it.
+        foreach (\PhpToken::tokenize("<?php $text") as $token) {
+            if (\in_array($token->id, [T_COMMENT, T_DOC_COMMENT, T_CLOSE_TAG, T_INLINE_HTML], true)) {
+                return 'has a comment or a closing tag in it';
+            }
+        }
         try {
             $tokens = \PhpToken::tokenize("<?php ($text);", TOKEN_PARSE);
         } catch (\ParseError $error) {
@@ -48,9 +54,6 @@ final class Expression
         $depth = 0;
         $last = \count($tokens) - 2;
         foreach ($tokens as $index => $token) {
-            if (\in_array($token->id, [T_COMMENT, T_DOC_COMMENT, T_CLOSE_TAG, T_INLINE_HTML], true)) {
-                return 'has a comment or a closing tag in it';
-            }
             if (isset(self::REFUSED[$token->id])) {
                 return self::REFUSED[$token->id] . ', which a mark must not';
             }

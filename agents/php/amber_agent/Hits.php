@@ -57,8 +57,10 @@ final class Hits
         if (\strlen($value) <= $bytes && \preg_match('//u', $value) === 1) {
             return $value;
         }
-        $text = Values::string($value, $bytes);
-        return \preg_match('//u', \substr($value, 0, $bytes)) === 1 ? \mb_strcut($value, 0, $bytes, 'UTF-8') . '…' : $text;
+        $part = \substr($value, 0, $bytes);
+        // A character may have been cut in two.
+        $whole = (string) \preg_replace('/[\xC0-\xFF][\x80-\xBF]{0,3}$/', '', $part);
+        return \preg_match('//u', $whole) === 1 ? "$whole…" : Values::string($value, $bytes);
     }
 
     /** @param list<mixed> $row */

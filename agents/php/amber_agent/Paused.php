@@ -27,6 +27,8 @@ final class Paused
     /** @var array<int, mixed> results that can be opened further */
     public static array $results = [];
     public static ?\Throwable $error = null;
+    /** What the expression that is being computed has warned of. */
+    public static string $warning = '';
     /** @var array{name: string, options: array<string, string>, data: string}|null what the code is for */
     private static ?array $command = null;
     /** @var array{id: string, point: int}|null */
@@ -39,7 +41,7 @@ final class Paused
      * Tells who is attached that the request is held; false where nobody is there.
      * @param list<int> $marks
      */
-    public static function begin(string $reason, array $marks, string $id, int $point, int $depth, ?\Throwable $error = null, string $type = ''): bool
+    public static function begin(string $reason, array $marks, string $id, int $point, ?\Throwable $error = null, string $type = ''): bool
     {
         Probe::$isBusy = true;
         Start::need('Commands', 'Property', 'Contexts');
@@ -56,7 +58,7 @@ final class Paused
         self::$frames = [];
         self::$error = $error;
         self::$isApart = false;
-        Step::stopped($depth, $id, $point);
+        Step::stopped($id, $point);
         Session::tellCounts();
         // The other side begins with questions and ends them with the first command to go on, which this stop answers.
         while (Session::$awaited === null) {
@@ -138,9 +140,16 @@ final class Paused
                     }
                     return false;
                 }
-                $code = Commands::codeFor($command);
+                try {
+                    $code = Commands::codeFor($command);
+                } catch (\RuntimeException $refused) {
+                    self::$command = $command;
+                    self::refuse($refused->getMessage());
+                    continue;
+                }
                 if ($code !== null) {
                     self::$command = $command;
+                    self::$warning = '';
                     self::$code = $code;
                     return true;
                 }
@@ -153,18 +162,26 @@ final class Paused
         return false;
     }
 
-    public static function answer(mixed $result): void
+    /** @param array{name: string, options: array<string, string>, data: string}|null $command another one than the code is for */
+    public static function answer(mixed $result, ?array $command = null): void
     {
+        self::$command = $command ?? self::$command;
+        // A name that is not there is null and a warning in PHP; who asks for it wants to know.
+        if ($result === null && \str_starts_with(self::$warning, 'Undefined ')) {
+            self::refuse(self::$warning);
+            return;
+        }
         Commands::computed(self::$command, $result);
     }
 
     public static function failed(\Throwable $error): void
     {
-        Session::send(Packet::error(
-            [self::$command['name'], self::$command['options']['i'] ?? ''],
-            206,
-            Values::className($error) . ': ' . $error->getMessage(),
-        ));
+        self::refuse(Values::className($error) . ': ' . $error->getMessage());
+    }
+
+    private static function refuse(string $why): void
+    {
+        Session::send(Packet::error([self::$command['name'], self::$command['options']['i'] ?? ''], 206, $why));
     }
 
     /** What stands before code that is to be as in a frame's file: the name of the namespace and its imports. */

@@ -14,7 +14,8 @@ final class Plan
     /** @var array<int, array<string, mixed>> marks by number */
     public static array $marks = [];
     private static string $file = '';
-    private static int $changed = 0;
+    /** The plan as it was read last; times of files are too coarse to tell two of them apart. */
+    private static string $text = '';
 
     /** Reads the plan for this process or the one that started it; false where there is none. */
     public static function load(): bool
@@ -35,9 +36,8 @@ final class Plan
     /** Reads a plan that may have changed since; false where it is gone, or who made it. */
     public static function refresh(): bool
     {
-        \clearstatcache(true, self::$file);
-        $changed = @\filemtime(self::$file);
-        return $changed !== false && ($changed === self::$changed || self::read(self::$file));
+        $text = @\file_get_contents(self::$file);
+        return $text !== false && ($text === self::$text || self::read(self::$file));
     }
 
     public static function read(string $file): bool
@@ -56,7 +56,7 @@ final class Plan
             return false;
         }
         self::$file = $file;
-        self::$changed = (int) @\filemtime($file);
+        self::$text = $text;
         self::$current = $plan;
         self::$marks = [];
         foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests']] as $marks) {

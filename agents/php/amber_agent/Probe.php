@@ -8,8 +8,12 @@ final class Probe
 {
     /** Whether statements are looked at one by one: something is stepped, waited for, or was marked after it was included. */
     public static bool $on = false;
-    /** The mark whose expressions are being computed, so that what they warn of is not told to the program. */
+    /**
+     * The mark whose expressions are being computed, so that what they warn of is not told to the program; below zero once
+     * they have warned of something.
+     */
     public static int $mark = 0;
+    private static string $warning = '';
     /** While a request is paused, or our own code runs, nothing else is looked at. */
     public static bool $isBusy = false;
     /** @var array{string, int}|null a point at which the request has just been stopped by a mark */
@@ -35,14 +39,14 @@ final class Probe
                 return $late;
             }
             $reason = Step::reasonAt($id, $point);
-            return $reason === '' ? '' : self::stop($reason, [], $id, $point, 0);
+            return $reason === '' ? '' : self::stop($reason, [], $id, $point);
         } catch (\Throwable $error) {
             return self::giveUp($error);
         }
     }
 
     /** A breakpoint whose condition is true. */
-    public static function hit(int $number, string $id, int $point, int $inside = 0): string
+    public static function hit(int $number, string $id, int $point): string
     {
         if (self::$isBusy || !isset(Plan::$marks[$number])) {
             return '';
@@ -53,11 +57,11 @@ final class Probe
                 self::leave();
                 return '';
             }
-            if (!isset(Plan::$marks[$number]) || !self::isTaken($number)) {
+            if (!isset(Plan::$marks[$number]) || self::hasFailed() || !self::isTaken($number)) {
                 return '';
             }
             self::$stoppedAt = [$id, $point];
-            return self::stop('breakpoint', [$number], $id, $point, $inside);
+            return self::stop('breakpoint', [$number], $id, $point);
         } catch (\Throwable $error) {
             return self::giveUp($error);
         }
@@ -69,9 +73,11 @@ final class Probe
         if (self::$isBusy || !isset(Plan::$marks[$number])) {
             return;
         }
-        self::$mark = 0;
         try {
-            if (self::isTaken($number)) {
+            if (self::hasFailed()) {
+                Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+                Hits::tellError($number, self::$warning);
+            } elseif (self::isTaken($number)) {
                 if (!\class_exists(Hits::class, false)) {
                     Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
                 }
@@ -84,7 +90,7 @@ final class Probe
 
     public static function count(int $number): void
     {
-        if (!self::$isBusy && isset(Plan::$marks[$number])) {
+        if (!self::$isBusy && isset(Plan::$marks[$number]) && !self::hasFailed()) {
             self::isTaken($number);
         }
     }
@@ -93,20 +99,37 @@ final class Probe
     public static function failed(int $number, \Throwable $error): void
     {
         self::$mark = 0;
-        self::fault($number, \get_class($error) . ': ' . $error->getMessage());
+        $text = \get_class($error) . ': ' . $error->getMessage();
+        self::fault($number, $text);
+        if ((Plan::$marks[$number]['kind'] ?? '') === 'log') {
+            Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+            Hits::tellError($number, $text);
+        }
     }
 
-    /** What went wrong in a mark's expression; a warning, too. */
-    public static function fault(int $number, string $text): void
+    /** A mark's expression has warned, which in PHP is how a name is not there. */
+    public static function warned(string $text): void
+    {
+        if (self::$mark > 0) {
+            self::$warning = $text;
+            self::fault(self::$mark, $text);
+            self::$mark = -self::$mark;
+        }
+    }
+
+    private static function hasFailed(): bool
+    {
+        $failed = self::$mark < 0;
+        self::$mark = 0;
+        return $failed;
+    }
+
+    private static function fault(int $number, string $text): void
     {
         $counted = &self::counted($number);
         $counted['errors'] += 1;
         if ($counted['first'] === '') {
             $counted['first'] = $text;
-        }
-        if ((Plan::$marks[$number]['kind'] ?? '') === 'log' && self::$mark === 0) {
-            Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
-            Hits::tellError($number, $text);
         }
     }
 
@@ -164,12 +187,10 @@ final class Probe
      * Code that holds the request at a point and answers questions in the scope that is there.
      * @param list<int> $marks
      */
-    public static function stop(string $reason, array $marks, string $id, int $point, int $inside): string
+    public static function stop(string $reason, array $marks, string $id, int $point): string
     {
         Start::need('Session', 'Paused', 'Stack', 'Step', 'Request', 'Values', 'Veil');
-        // Callers: this function, and the one that spliced code has called.
-        $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS)) - 2 - $inside;
-        return Paused::begin($reason, $marks, $id, $point, $depth) ? Paused::CODE : '';
+        return Paused::begin($reason, $marks, $id, $point) ? Paused::CODE : '';
     }
 
     /** Takes ourselves out of this request after a defect of ours, and says so. */

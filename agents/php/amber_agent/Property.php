@@ -27,7 +27,7 @@ final class Property
         }
         $count = \is_array($value) ? \count($value) : \count(self::members($value));
         $attributes += ['children' => $count > 0 ? '1' : '0', 'numchildren' => (string) $count];
-        if (\is_array($value) && \array_is_list($value)) {
+        if (\is_array($value) && Values::isList($value)) {
             $attributes['amber:list'] = '1';
         }
         if ($shape['depth'] < 1 || $count === 0) {

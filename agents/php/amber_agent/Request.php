@@ -41,12 +41,12 @@ final class Request
         return [
             '$_GET' => $_GET,
             '$_POST' => $_POST,
-            '$_COOKIE' => $_COOKIE,
+            '$_COOKIE' => Veil::hides('cookie') ? \array_map(static fn(): string => Veil::HIDDEN, $_COOKIE) : $_COOKIE,
             '$_FILES' => $_FILES,
             '$_SERVER' => $_SERVER,
             'headers' => self::headers(),
             'session' => \session_status() === \PHP_SESSION_ACTIVE ? $_SESSION : null,
-            'body' => self::current() === null ? '' : (string) @\file_get_contents('php://input'),
+            'body' => self::current() === null ? '' : Veil::masked((string) @\file_get_contents('php://input')),
         ];
     }
 
@@ -70,7 +70,7 @@ final class Request
             'status' => \is_int($status) ? $status : 200,
             'headers' => \array_map([Veil::class, 'header'], \headers_list()),
             'sent' => \headers_sent(),
-            'body' => \ob_get_level() > 0 ? (string) \ob_get_contents() : '',
+            'body' => \ob_get_level() > 0 ? Veil::masked((string) \ob_get_contents()) : '',
             'buffers' => \ob_get_level(),
         ];
     }

@@ -244,7 +244,7 @@ final class Rewriter
     private function declaration(): bool
     {
         $start = $this->at;
-        while (in_array($this->token()->id, [T_ABSTRACT, T_FINAL, T_READONLY], true)) {
+        while (in_array($this->token()->id, [T_ABSTRACT, T_FINAL], true) || $this->isWord('T_READONLY')) {
             $this->at += 1;
         }
         $token = $this->token();
@@ -254,12 +254,18 @@ final class Rewriter
                 $this->functionDeclaration();
                 return true;
             }
-        } elseif (in_array($token->id, [T_CLASS, T_INTERFACE, T_TRAIT, T_ENUM], true)) {
+        } elseif (in_array($token->id, [T_CLASS, T_INTERFACE, T_TRAIT], true) || $this->isWord('T_ENUM')) {
             $this->classDeclaration($this->token(1)->text);
             return true;
         }
         $this->at = $start;
         return false;
+    }
+
+    /** Whether a token is of a kind that PHP 8.0 does not have. */
+    private function isWord(string $kind): bool
+    {
+        return defined($kind) && $this->token()->id === constant($kind);
     }
 
     private function probe(\PhpToken $token): void

@@ -67,6 +67,7 @@ final class Start
 
     private static function prepare(): void
     {
+        self::need('Files', 'Probe', 'Errors');
         // Only for this request: code with marks in it must not stay, and code that stays has none.
         @\ini_set('opcache.enable', '0');
         self::$script = \realpath(self::$script) ?: self::$script;

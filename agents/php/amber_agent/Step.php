@@ -17,11 +17,11 @@ final class Step
     /** @var array<string, array<int, list<array<string, mixed>>>> marks that came after their files were included, by file and point */
     private static array $late = [];
 
-    /** The request has stopped, at a depth of calls. */
-    public static function stopped(int $depth, string $id, int $point): void
+    /** The request has stopped at a point. */
+    public static function stopped(string $id, int $point): void
     {
         self::$mode = '';
-        self::$depth = $depth;
+        self::$depth = self::depth();
         self::$function = self::functionAt($id, $point);
         self::$marks = [];
     }
@@ -63,8 +63,7 @@ final class Step
         if (self::$mode === 'request') {
             return self::$marks === [] ? self::$reason : '';
         }
-        // Callers: this function and Probe::at, as where the depth was taken.
-        $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS)) - 2;
+        $depth = self::depth();
         $stops = match (self::$mode) {
             // Another function at the same depth was called by the statement that is passed over.
             'over' => $depth < self::$depth || $depth === self::$depth && self::functionAt($id, $point) === self::$function,
@@ -72,6 +71,20 @@ final class Step
             default => true,
         };
         return $stops ? self::$reason : '';
+    }
+
+    /** How many calls deep the program is, without ours. */
+    private static function depth(): int
+    {
+        $trace = \debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS);
+        $own = 0;
+        foreach ($trace as $entry) {
+            if (!\str_starts_with($entry['class'] ?? '', __NAMESPACE__ . '\\') && $entry['function'] !== 'eval') {
+                break;
+            }
+            $own += 1;
+        }
+        return \count($trace) - $own;
     }
 
     private static function functionAt(string $id, int $point): string

@@ -13,7 +13,25 @@ final class Values
     public static function text(mixed $value, int $limit = self::SHORT): string
     {
         $text = self::write($value, $limit, self::DEPTH, []);
-        return \mb_strlen($text) > $limit + 40 ? \mb_substr($text, 0, $limit) . '…' : $text;
+        return self::length($text) > $limit + 40 ? self::cut($text, $limit) . '…' : $text;
+    }
+
+    // Not by the functions for characters of several bytes, which are not everywhere.
+    private static function length(string $text): int
+    {
+        return \strlen($text) - (int) \preg_match_all('/[\x80-\xBF]/', $text);
+    }
+
+    /** The first characters of a text in UTF-8. */
+    public static function cut(string $text, int $length): string
+    {
+        return self::length($text) <= $length ? $text : (string) \preg_replace("/^((?:[^\x80-\xBF][\x80-\xBF]*){{$length}}).*$/s", '$1', $text);
+    }
+
+    /** @param array<mixed> $values */
+    public static function isList(array $values): bool
+    {
+        return $values === [] || \array_keys($values) === \range(0, \count($values) - 1);
     }
 
     /** The type as people write it. */
@@ -59,8 +77,8 @@ final class Values
                     \substr($part, 0, $limit),
                 );
         }
-        $isLong = \mb_strlen($part, 'UTF-8') > $limit;
-        $part = $isLong ? \mb_substr($part, 0, $limit, 'UTF-8') : $part;
+        $isLong = self::length($part) > $limit;
+        $part = $isLong ? self::cut($part, $limit) : $part;
         $isLong = $isLong || \strlen($part) < $length && !\str_contains($part, '\x');
         $quoted = \preg_match('/[\x00-\x1F\x7F]/', $part) === 1
             ? '"' . \addcslashes($part, "\0..\37\177\"\\\$") . '"'
@@ -80,7 +98,7 @@ final class Values
         if ($depth === 0) {
             return '[… ' . \count($values) . ']';
         }
-        $isList = \array_is_list($values);
+        $isList = self::isList($values);
         $parts = [];
         $length = 0;
         foreach ($values as $key => $value) {
@@ -162,9 +180,9 @@ final class Values
     {
         $about = new \ReflectionFunction($value);
         $names = \array_map(static fn(\ReflectionParameter $one): string => "\${$one->getName()}", $about->getParameters());
-        $name = \str_starts_with($about->getName(), '{closure') ? 'function' : $about->getName();
+        $name = \str_contains($about->getName(), '{closure') ? 'function' : $about->getName();
         return "$name(" . \implode(', ', $names) . ')'
-            . ($about->getFileName() === false ? '' : ' ' . \basename($about->getFileName()) . ':' . $about->getStartLine());
+            . ($about->getFileName() === false || \str_contains($about->getFileName(), "eval()'d code") ? '' : ' ' . \basename($about->getFileName()) . ':' . $about->getStartLine());
     }
 
     /**

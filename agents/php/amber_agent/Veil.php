@@ -32,6 +32,18 @@ final class Veil
         return $value !== null && self::hides($name) ? "$name: " . self::HIDDEN : $line;
     }
 
+    /** A text with what it says of secret names hidden: `pin=1234&`, `"token": "x"`. */
+    public static function masked(string $text): string
+    {
+        if (Plan::$current['veil']['off']) {
+            return $text;
+        }
+        $names = \substr(self::pattern(), 1, -2);
+        $value = '"[^"]*"|\'[^\']*\'|[^\s,;)}\]>&]+';
+        $masked = \preg_replace("~([\w-]*(?:$names)[\w-]*[\"']?\s*(?:=>|[=:])\s*)($value)~i", '$1' . self::HIDDEN, $text);
+        return $masked ?? $text;
+    }
+
     private static function pattern(): string
     {
         return self::$pattern ??= '~' . \implode('|', [

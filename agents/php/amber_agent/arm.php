@@ -8,8 +8,5 @@ namespace AmberLantern;
 if (!\class_exists(Start::class, false)) {
     require __DIR__ . '/Start.php';
     require __DIR__ . '/Plan.php';
-    require __DIR__ . '/Files.php';
-    require __DIR__ . '/Probe.php';
-    require __DIR__ . '/Errors.php';
 }
 return Start::arm();

@@ -156,6 +156,14 @@ export const recordSchema = z.discriminatedUnion('kind', [
     ),
   }),
   z.object({
+    kind: z.literal('response-so-far'),
+    status: z.number().int(),
+    headers: z.array(z.string()),
+    sent: z.boolean(),
+    body: z.string(),
+    buffers: z.number().int(),
+  }),
+  z.object({
     kind: z.literal('response'),
     request: z.string(),
     status: z.number().int().nullable(),

@@ -1,3 +1,4 @@
+import type { ResponseSoFar } from '../../core/dap/extensions.js';
 import type { SentResponse } from '../perform-request.js';
 import type { TableContext } from './tables.js';
 import { clip } from './text.js';
@@ -25,6 +26,23 @@ export function responseText(response: SentResponse, { palette, width }: TableCo
     ...(body === '' ? [] : shown),
     ...(more > 0 ? [palette.faint(`  … ${more} more lines`)] : []),
     ...verdict(response, palette),
+  ].join('\n');
+}
+
+/** What a held request has answered so far. */
+export function responseSoFarText(response: ResponseSoFar, { palette, width }: TableContext): string {
+  const { status, headers, sent, body, buffers } = response;
+  const paint = status >= 400 ? palette.bad : palette.good;
+  const gone = sent ? 'its headers have gone out' : 'nothing has gone out yet';
+  const lines = body === '' ? [] : body.trimEnd().split('\n');
+  const shown = lines.slice(0, BODY_LINES).map((line) => `  ${clip(line, width - 2)}`);
+  const empty = buffers === 0 ? 'the body is not buffered: what was made of it has gone out' : 'no body yet';
+  const outer = buffers > 1 ? [palette.faint(`  … in the innermost of ${buffers} output buffers`)] : [];
+  return [
+    `response so far: ${paint(`${status}`)}  ${palette.faint(gone)}`,
+    ...headers.map((header) => `  ${palette.value(header)}`),
+    ...(lines.length === 0 ? [palette.faint(`  ${empty}`)] : ['', ...shown, ...outer]),
+    ...(lines.length > shown.length ? [palette.faint(`  … ${lines.length - shown.length} more lines`)] : []),
   ].join('\n');
 }
 

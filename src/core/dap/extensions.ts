@@ -36,6 +36,22 @@ export const amberMarksBodySchema = z.object({
   marks: z.array(amberBreakpointSchema.extend({ id: z.number() })),
 });
 
+/** The answer to the request `amberResponse`: what a held request has answered so far. */
+export const amberResponseBodySchema = z.object({
+  response: z.object({
+    status: z.int(),
+    /** Header lines, `Name: value`. */
+    headers: z.array(z.string()),
+    /** Whether the headers have gone out, so that they cannot be changed any more. */
+    sent: z.boolean(),
+    /** What is in the innermost output buffer. */
+    body: z.string(),
+    /** How many output buffers there are; with none the body has gone out as it was made. */
+    buffers: z.int(),
+  }),
+});
+export type ResponseSoFar = z.infer<typeof amberResponseBodySchema>['response'];
+
 /** An HTTP request that a program serves, as the agent in it knows it. */
 export const amberRequestSchema = z.object({
   /** Unique in the session. */

@@ -1,6 +1,12 @@
 import { z } from 'zod';
 import type { DapClient, RequestOptions } from '../dap/client.js';
-import { type AmberRequest, amberStoppedSchema } from '../dap/extensions.js';
+import {
+  type AmberRequest,
+  amberCapabilitySchema,
+  amberResponseBodySchema,
+  amberStoppedSchema,
+  type ResponseSoFar,
+} from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
 import { AmberError } from '../errors.js';
 import type { PathMap } from '../source/path-map.js';
@@ -134,6 +140,19 @@ export class Stop {
     }
     const body = await this.#ask('completions', { text, column, frameId }, dap.completionsBodySchema);
     return body.targets.map((target) => target.text ?? target.label);
+  }
+
+  /** What the request has answered so far. @throws AmberError `AL_NOT_SUPPORTED` */
+  async response(): Promise<ResponseSoFar> {
+    if (amberCapabilitySchema.safeParse(this.capabilities().amber).data?.response !== true) {
+      throw new AmberError('AL_NOT_SUPPORTED', 'this target does not tell what it has answered so far');
+    }
+    const { response } = await this.#ask(
+      'amberResponse',
+      { threadId: this.threadId },
+      amberResponseBodySchema,
+    );
+    return response;
   }
 
   /** The error this thread stopped for, or undefined where the server does not tell. */

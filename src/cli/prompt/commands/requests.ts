@@ -1,5 +1,6 @@
 import { AmberError } from '../../../core/errors.js';
 import { buildRequest, parseRequest } from '../../../core/requests/request.js';
+import { responseSoFarText } from '../../render/response.js';
 import type { PromptCommand } from '../command.js';
 import type { Workbench } from '../workbench.js';
 
@@ -25,7 +26,19 @@ export async function waitResponse(bench: Workbench, rest: string): Promise<void
   await bench.requests.next(seconds * 1000, bench.interruption.signal);
 }
 
+async function response(bench: Workbench): Promise<void> {
+  const soFar = await bench.stop.response();
+  bench.output.tell({ kind: 'response-so-far', ...soFar }, () => responseSoFarText(soFar, bench.context));
+}
+
 export const requestCommands: PromptCommand[] = [
+  {
+    name: 'response',
+    usage: '',
+    summary: 'what the paused request has answered so far: status, headers, body (PHP)',
+    completes: 'none',
+    run: response,
+  },
   {
     name: 'send',
     usage: '[METHOD] URL [BODY] | NAME',
