@@ -206,7 +206,7 @@ function toTarget(
     return { ...base, state: isOpenable ? 'free' : 'closed', reason };
   }
   if (runtime === 'php' && isMine(facts) && isPrepared(facts.pid)) {
-    return { ...base, ...phpState(environment, facts) };
+    return { ...base, ...phpState(environment, facts, description !== undefined) };
   }
   if (description === undefined) {
     return { ...base, state: 'closed', reason: whyClosed(facts, runtime) };

@@ -12,6 +12,7 @@ const planSchema = z.object({ client: z.number() });
 export function phpState(
   environment: NodeJS.ProcessEnv,
   facts: ProcessFacts,
+  isDescribed: boolean,
 ): { state: 'free' | 'taken' | 'closed'; reason: string | null } {
   const client = clientOf(environment, facts.pid);
   if (client !== undefined) {
@@ -20,8 +21,9 @@ export function phpState(
   const args = facts.command.split(' ').slice(1);
   const isServer = facts.program === 'php-fpm' || args.includes('-S');
   if (!isServer) {
-    const reason = 'is a script that runs already; what it has loaded cannot be marked any more';
-    return { state: 'closed', reason };
+    const reason =
+      'is a script that was not started by amber run itself; what it has loaded cannot be marked any more';
+    return isDescribed ? { state: 'free', reason: null } : { state: 'closed', reason };
   }
   const hasRouter = args.includes('-S') && routerIndex(args) >= 0;
   if (hasRouter && environmentOf(facts.pid, 'AMBER_PHP_ROUTER') === undefined) {
@@ -42,13 +44,14 @@ function clientOf(environment: NodeJS.ProcessEnv, pid: number): number | undefin
 }
 
 /** What our adapter has to know of a PHP process. */
-export function phpFacts(pid: number): { command: string; folder: string; isAlive: () => boolean } {
+export function phpFacts(pid: number) {
   const facts = processFacts(pid);
   const isServer = facts?.program === 'php-fpm';
   return {
     command: isServer ? commandBeside(facts.executable) : (facts?.executable ?? 'php'),
     // php-fpm runs in the root folder.
     folder: isServer || !facts?.folder ? process.cwd() : facts.folder,
+    isScript: !isServer && !/ -S /.test(facts?.command ?? ''),
     isAlive: () => processFacts(pid) !== undefined,
   };
 }

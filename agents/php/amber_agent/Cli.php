@@ -10,11 +10,51 @@ final class Cli
     private const PATIENCE = 30;
     private const TICK = 5_000;
 
+    /** Whether this script can be attached to while it runs. */
+    public static bool $isDescribed = false;
+
+    /** A script that `amber run` has started. */
+    public static function attachable(): void
+    {
+        self::describe();
+        self::$isDescribed = true;
+        Plan::begin();
+    }
+
+    public static function end(): void
+    {
+        if (self::$isDescribed) {
+            @\unlink(self::file());
+        }
+    }
+
+    private static function file(): string
+    {
+        return \dirname((string) \get_cfg_var('amber.folder')) . '/' . \getmypid() . '.json';
+    }
+
     /** Tells who has started the script that it is here, and waits for what is wanted of it. */
     public static function launched(): bool
     {
-        $folder = \dirname((string) \get_cfg_var('amber.folder'));
-        $file = "$folder/" . \getmypid() . '.json';
+        self::describe();
+        $until = \microtime(true) + self::PATIENCE;
+        $parent = Plan::parent();
+        while (!Plan::load()) {
+            // Whoever launched it may have been killed; the script then runs as it would without.
+            if (\microtime(true) > $until || Plan::parent() !== $parent) {
+                @\unlink(self::file());
+                return false;
+            }
+            \usleep(self::TICK);
+            \clearstatcache();
+        }
+        @\unlink(self::file());
+        return true;
+    }
+
+    private static function describe(): void
+    {
+        $file = self::file();
         \file_put_contents("$file.new", \json_encode([
             'version' => 1,
             'runtime' => 'php',
@@ -29,18 +69,5 @@ final class Cli
             'client' => null,
         ], \JSON_INVALID_UTF8_SUBSTITUTE));
         \rename("$file.new", $file);
-        $until = \microtime(true) + self::PATIENCE;
-        $parent = Plan::parent();
-        while (!Plan::load()) {
-            // Whoever launched it may have been killed; the script then runs as it would without.
-            if (\microtime(true) > $until || Plan::parent() !== $parent) {
-                @\unlink($file);
-                return false;
-            }
-            \usleep(self::TICK);
-            \clearstatcache();
-        }
-        @\unlink($file);
-        return true;
     }
 }

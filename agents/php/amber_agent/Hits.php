@@ -57,10 +57,12 @@ final class Hits
         if (\strlen($value) <= $bytes && \preg_match('//u', $value) === 1) {
             return $value;
         }
-        $part = \substr($value, 0, $bytes);
-        // A character may have been cut in two.
-        $whole = (string) \preg_replace('/[\xC0-\xFF][\x80-\xBF]{0,3}$/', '', $part);
-        return \preg_match('//u', $whole) === 1 ? "$whole…" : Values::string($value, $bytes);
+        $whole = \substr($value, 0, $bytes);
+        if (\preg_match('//u', $whole) !== 1) {
+            // A character may have been cut in two.
+            $whole = (string) \preg_replace('/[\xC0-\xFF][\x80-\xBF]{0,3}$/', '', $whole);
+        }
+        return \preg_match('//u', $whole) === 1 ? "{$whole}…" : Values::string($value, $bytes);
     }
 
     /** @param list<mixed> $row */

@@ -60,6 +60,11 @@ final class Paused
         self::$isApart = false;
         Step::stopped($id, $point);
         Session::tellCounts();
+        if (Session::$awaited === null) {
+            // Until now nobody has written to us: what is written to a request that has just ended would be an error
+            // there, and have it lose what it has not read yet.
+            Session::send(Packet::notify('amber_waiting', []));
+        }
         // The other side begins with questions and ends them with the first command to go on, which this stop answers.
         while (Session::$awaited === null) {
             $command = Session::receive();

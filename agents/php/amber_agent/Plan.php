@@ -9,11 +9,17 @@ namespace AmberLantern;
  */
 final class Plan
 {
+    /** Code that is not the project's own, where nobody has said so yet; the same in src/adapters/php/adapter.ts. */
+    private const FOREIGN = ['/vendor/', '^/usr/(share|lib)/', '^phar:'];
+
     /** @var array<string, mixed>|null */
     public static ?array $current = null;
     /** @var array<int, array<string, mixed>> marks by number */
     public static array $marks = [];
     private static string $file = '';
+    /** Whether a script runs with nobody attached yet. */
+    private static bool $isBlank = false;
+    private static string $stamp = '';
     /** The plan as it was read last; times of files are too coarse to tell two of them apart. */
     private static string $text = '';
 
@@ -31,6 +37,58 @@ final class Plan
             }
         }
         return false;
+    }
+
+    /** A script that is to be attached to while it runs has points for that from its start. */
+    public static function begin(): void
+    {
+        self::$isBlank = true;
+        self::$marks = [];
+        self::$current = [
+            'files' => [], 'functions' => [], 'requests' => [], 'errors' => [], 'entry' => false, 'steps' => true,
+            'foreign' => self::FOREIGN, 'veil' => ['names' => [], 'off' => false],
+            'cache' => \dirname((string) \get_cfg_var('amber.folder')) . '/php-cache',
+        ];
+    }
+
+    public static function isBlank(): bool
+    {
+        return self::$isBlank;
+    }
+
+    /** Whether another plan was read since the last look; one that is gone is left. */
+    public static function hasChanged(): bool
+    {
+        \clearstatcache();
+        if (self::$isBlank) {
+            return \is_dir((string) \get_cfg_var('amber.folder')) && self::load();
+        }
+        $stamp = self::stamp();
+        if ($stamp === self::$stamp) {
+            return false;
+        }
+        if ($stamp === '' || !self::read(self::$file)) {
+            Probe::leave();
+            return false;
+        }
+        return true;
+    }
+
+    /** Nobody is attached any more. */
+    public static function leave(): void
+    {
+        self::$current = null;
+        self::$marks = [];
+        if (\class_exists(Cli::class, false) && Cli::$isDescribed) {
+            self::begin();
+        }
+    }
+
+    /** The adapter gives each plan a time of its own. */
+    private static function stamp(): string
+    {
+        $status = @\stat(self::$file);
+        return $status === false ? '' : "{$status['ino']} {$status['mtime']} {$status['size']}";
     }
 
     /** Reads a plan that may have changed since; false where it is gone, or who made it. */
@@ -57,6 +115,8 @@ final class Plan
         }
         self::$file = $file;
         self::$text = $text;
+        self::$stamp = self::stamp();
+        self::$isBlank = false;
         self::$current = $plan;
         self::$marks = [];
         foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests']] as $marks) {

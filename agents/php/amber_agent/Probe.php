@@ -6,8 +6,12 @@ namespace AmberLantern;
 /** What spliced code calls. Nothing in here may raise, nor be seen by the program. */
 final class Probe
 {
-    /** Whether statements are looked at one by one: something is stepped, waited for, or was marked after it was included. */
-    public static bool $on = false;
+    /** Statements that are passed between two looks whether something else is wanted by now. */
+    private const EVERY = 256;
+    /** How many are left until then; below zero while they are looked at one by one. */
+    public static int $left = self::EVERY;
+    /** Whether they are: something is stepped, waited for, or was marked after it was included. */
+    private static bool $on = false;
     /**
      * The mark whose expressions are being computed, so that what they warn of is not told to the program; below zero once
      * they have warned of something.
@@ -21,11 +25,23 @@ final class Probe
     /** @var array<int, array{hits: int, errors: int, first: string}> by mark, in this request */
     public static array $counts = [];
 
-    /** At a statement, while $on: code to run there, '' for none. */
+    public static function lookAtAll(bool $on): void
+    {
+        self::$on = $on;
+        self::$left = $on ? 0 : self::EVERY;
+    }
+
+    /** At a statement, now and then or at each: code to run there, '' for none. */
     public static function at(string $id, int $point): string
     {
         if (self::$isBusy) {
             return '';
+        }
+        if (!self::$on) {
+            self::look();
+            if (!self::$on) {
+                return '';
+            }
         }
         $again = self::$stoppedAt === [$id, $point];
         self::$stoppedAt = null;
@@ -42,6 +58,20 @@ final class Probe
             return $reason === '' ? '' : self::stop($reason, [], $id, $point);
         } catch (\Throwable $error) {
             return self::giveUp($error);
+        }
+    }
+
+    /** Whether there is another plan by now, or none. */
+    private static function look(): void
+    {
+        self::$left = self::EVERY;
+        try {
+            if (Plan::hasChanged()) {
+                Start::need('Step');
+                Step::planned();
+            }
+        } catch (\Throwable $error) {
+            self::giveUp($error);
         }
     }
 
@@ -142,7 +172,7 @@ final class Probe
         try {
             $marks = Files::$spliced[$id][$point] ?? [];
             $code = self::codeOf($marks, $id, $point);
-            return self::$on ? $code . "eval(\\AmberLantern\\Probe::at('$id',$point));" : $code;
+            return self::$left < 0 ? $code . "eval(\\AmberLantern\\Probe::at('$id',$point));" : $code;
         } catch (\Throwable $error) {
             return self::giveUp($error);
         }
@@ -210,7 +240,7 @@ final class Probe
     {
         self::$on = false;
         self::$mark = 0;
-        Plan::$current = null;
-        Plan::$marks = [];
+        Plan::leave();
+        self::$left = Plan::$current === null ? \PHP_INT_MAX : self::EVERY;
     }
 }

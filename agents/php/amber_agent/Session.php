@@ -34,7 +34,7 @@ final class Session
         if (self::$socket !== null) {
             return true;
         }
-        if (self::$isOver || Plan::$current === null) {
+        if (self::$isOver || Plan::$current === null || Plan::isBlank()) {
             return false;
         }
         $socket = @\stream_socket_client(Plan::$current['address'], $code, $text, 1.0);
@@ -136,7 +136,10 @@ final class Session
         }
         self::$socket = null;
         self::$unsent = '';
-        self::$isOver = true;
+        self::$received = '';
+        self::$awaited = null;
+        self::$beats = false;
+        self::$isOver = \PHP_SAPI !== 'cli';
         Probe::leave();
     }
 

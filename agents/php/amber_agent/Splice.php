@@ -42,7 +42,7 @@ final class Splice
         foreach ($marks as $mark) {
             $code .= self::mark($mark, $id, $point);
         }
-        return $code . ($steps ? "if(\\AmberLantern\\Probe::\$on)eval(\\AmberLantern\\Probe::at('$id',$point));" : '');
+        return $code . ($steps ? "if(--\\AmberLantern\\Probe::\$left<0)eval(\\AmberLantern\\Probe::at('$id',$point));" : '');
     }
 
     /** What a mark does where statements may stand; its expressions become code of the program. @param array<string, mixed> $mark */
@@ -68,7 +68,7 @@ final class Splice
     {
         // No `try` can stand here, so that what a mark does is compiled apart and cannot raise.
         $probes = $marks === []
-            ? "(\\AmberLantern\\Probe::\$on&&eval(\\AmberLantern\\Probe::at('$id',$point)))"
+            ? "(--\\AmberLantern\\Probe::\$left<0&&eval(\\AmberLantern\\Probe::at('$id',$point)))"
             : "eval(\\AmberLantern\\Probe::pass('$id',$point))";
         return $kind === 'e' ? "($probes||true)&&" : "$probes?null:";
     }

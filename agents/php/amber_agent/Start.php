@@ -52,7 +52,15 @@ final class Start
             self::need('Cli');
             return Cli::launched();
         }
-        return Plan::load();
+        if (Plan::load()) {
+            return true;
+        }
+        if (\PHP_SAPI === 'cli' && \getenv('AMBER_PHP_CLI') !== false) {
+            self::need('Cli');
+            Cli::attachable();
+            return true;
+        }
+        return false;
     }
 
     private static function isWanted(): bool
@@ -103,6 +111,9 @@ final class Start
         if (!$isLast) {
             \register_shutdown_function([self::class, 'end'], true);
             return;
+        }
+        if (\class_exists(Cli::class, false)) {
+            Cli::end();
         }
         if (\class_exists(Session::class, false) || Probe::$counts !== []) {
             self::need('Session');

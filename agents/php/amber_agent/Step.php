@@ -26,13 +26,24 @@ final class Step
         self::$marks = [];
     }
 
+    /** The plan has changed while the request ran. */
+    public static function planned(): void
+    {
+        self::placeLate();
+        if (Plan::$current['entry'] ?? false) {
+            self::$mode = 'into';
+            self::$reason = 'pause';
+        }
+        Probe::lookAtAll(self::$mode !== '' || self::$late !== []);
+    }
+
     /** Goes on by a command of DBGp. */
     public static function go(string $command): void
     {
         self::$mode = ['step_into' => 'into', 'step_over' => 'over', 'step_out' => 'out'][$command] ?? '';
         self::$reason = 'step';
         self::findLate();
-        Probe::$on = self::$mode !== '' || self::$late !== [];
+        Probe::lookAtAll(self::$mode !== '' || self::$late !== []);
     }
 
     /** Whether a mark wants this request at the first line of the project's code. */
@@ -51,7 +62,7 @@ final class Step
         self::$mode = 'request';
         self::$reason = $marks === [] ? 'entry' : 'breakpoint';
         self::$marks = $marks;
-        Probe::$on = true;
+        Probe::lookAtAll(true);
     }
 
     /** Why to stop here; '' where not. */
@@ -100,7 +111,7 @@ final class Step
             \array_push($marks, ...self::$marks);
             self::$mode = '';
             self::$marks = [];
-            Probe::$on = self::$late !== [];
+            Probe::lookAtAll(self::$late !== []);
         }
         return $marks === [] ? '' : Probe::codeOf($marks, $id, $point);
     }
@@ -108,9 +119,13 @@ final class Step
     /** Marks of the plan that the files that are loaded do not have in them. */
     private static function findLate(): void
     {
-        if (!Plan::refresh()) {
-            return;
+        if (Plan::refresh()) {
+            self::placeLate();
         }
+    }
+
+    private static function placeLate(): void
+    {
         self::$late = [];
         foreach (Files::$paths as $id => $path) {
             $wanted = Plan::$current['files'][$path] ?? [];

@@ -83,7 +83,7 @@ final class Values
         $quoted = \preg_match('/[\x00-\x1F\x7F]/', $part) === 1
             ? '"' . \addcslashes($part, "\0..\37\177\"\\\$") . '"'
             : "'" . \str_replace("'", "\\'", $part) . "'";
-        return $isLong ? "$quoted… $length bytes" : $quoted;
+        return $isLong ? "{$quoted}… $length bytes" : $quoted;
     }
 
     /**

@@ -2,7 +2,8 @@
 // Runs before every script. With nobody attached it costs one look for a folder, and a variable of the environment. It has
 // no variables and no functions of its own, since the script would see them.
 if (
-    (\is_dir((string) \get_cfg_var('amber.folder')) || \getenv('AMBER_LAUNCH') !== false)
+    (\is_dir((string) \get_cfg_var('amber.folder')) || \getenv('AMBER_LAUNCH') !== false
+        || \PHP_SAPI === 'cli' && \getenv('AMBER_PHP_CLI') !== false)
     && \getenv('AMBER_OFF') === false
     && require __DIR__ . '/../amber_agent/arm.php'
 ) {

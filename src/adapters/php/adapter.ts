@@ -34,7 +34,7 @@ const attachSchema = z.object({
 export interface PhpHost {
   runFolder: string;
   /** A PHP that looks at files for us, and the folder in which functions are looked for. */
-  facts(pid: number): { command: string; folder: string; isAlive: () => boolean };
+  facts(pid: number): { command: string; folder: string; isScript: boolean; isAlive: () => boolean };
 }
 
 const rowSchema = z.tuple([z.number(), z.number()], z.unknown());
@@ -66,6 +66,8 @@ export class PhpAdapter {
     veil: { names: [], off: false },
     only: null,
   };
+  /** Whether the program is a script that has loaded its files before we came. */
+  #hasLoaded = false;
   #isAmber = false;
   #isConfigured = false;
   #attached = 0;
@@ -124,7 +126,7 @@ export class PhpAdapter {
       stepIn: (args) => this.#go(args, 'step_into'),
       stepOut: (args) => this.#go(args, 'step_out'),
       pause: async () => {
-        // A request that runs already cannot be reached: the next one stops at its first line.
+        // A request that runs looks now and then whether something else is wanted; the next one stops at its first line.
         this.#plan.entry = true;
         await this.#changed();
         return undefined;
@@ -212,7 +214,8 @@ export class PhpAdapter {
       entry: stopOnEntry === true,
     };
     if (pid !== undefined) {
-      const { command, folder, isAlive } = this.host.facts(pid);
+      const { command, folder, isScript, isAlive } = this.host.facts(pid);
+      this.#hasLoaded = isScript && stopOnEntry !== true;
       this.#checker = new Checker(command);
       this.#project = folder;
       this.#folder = new PlanFolder(this.host.runFolder, pid);
@@ -268,15 +271,10 @@ export class PhpAdapter {
       thread.on('ended', () => this.#onEnded(thread));
       connection.on('notify', (name, content) => this.#onNotify(thread, name, content));
       this.#server.event('thread', { reason: 'started', threadId: thread.id });
-      void this.#begin(thread);
+      if (!thread.isOurs) {
+        void this.#prepareEngine(thread).then(() => thread.go('run'));
+      }
     });
-  }
-
-  async #begin(thread: RequestThread): Promise<void> {
-    if (!thread.isOurs) {
-      await this.#prepareEngine(thread);
-    }
-    thread.go('run');
   }
 
   /** An engine of another make is told of the marks that DBGp has words for. */
@@ -302,7 +300,7 @@ export class PhpAdapter {
     if (stop === undefined) {
       return;
     }
-    if (stop.reason === 'entry' && this.#plan.entry) {
+    if ((stop.reason === 'entry' || stop.reason === 'pause') && this.#plan.entry) {
       // One request was asked for.
       this.#plan.entry = false;
       void this.#changed();
@@ -329,7 +327,9 @@ export class PhpAdapter {
   }
 
   #onNotify(thread: RequestThread, name: string, content: unknown): void {
-    if (name === 'amber_hits') {
+    if (name === 'amber_waiting') {
+      thread.go('run');
+    } else if (name === 'amber_hits') {
       const hits = hitsSchema.safeParse(content);
       if (hits.success) {
         this.#tellHits(thread, hits.data);
@@ -457,8 +457,8 @@ export class PhpAdapter {
         mark.found = line > 0 ? { path, line } : undefined;
         const isCompiled =
           kind !== 's' && line > 0 && (mark.wanted.kind === 'log' || mark.wanted.condition !== '');
-        mark.route = isCompiled ? 'engine' : 'spliced';
-        mark.note = isCompiled ? COMPILED : '';
+        mark.route = isCompiled || this.#hasLoaded ? 'engine' : 'spliced';
+        mark.note = this.#hasLoaded ? LOADED : isCompiled ? COMPILED : '';
       });
     } catch (error) {
       tellAll(open, error);
@@ -547,6 +547,8 @@ export class PhpAdapter {
   }
 }
 
+const LOADED =
+  'the script runs already: every statement of its own code is looked at while the mark is there, 1 to 2 µs each';
 const COMPILED =
   'in a loop’s head, an arrow function or a match it is compiled at each pass: some µs; on the line of a statement it is spliced';
 

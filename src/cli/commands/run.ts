@@ -21,7 +21,7 @@ export async function run(command: string[], options: { printEnv?: boolean }): P
   // Checked here, where it can be told; the agent would only fail to come up.
   runFolder(process.env);
   const php = withPhpRouter(command);
-  const program = await startProgram(php.command, { ...added, ...php.added });
+  const program = await startProgram(php.command, { ...added, ...php.added, AMBER_PHP_CLI: '1' });
   const { code, signal } = await program.ended;
   if (signal) {
     // The caller sees the same death as without us.

@@ -66,7 +66,7 @@ async function resume(bench: Workbench): Promise<void> {
 async function pause(bench: Workbench, rest: string): Promise<void> {
   if (bench.session.amber?.threads === 'requests') {
     await bench.session.pause(0);
-    bench.output.remark('the next request stops at its first line; one that runs already cannot be stopped');
+    bench.output.remark('the next request stops at its first line, or one that runs at its next statement');
     return;
   }
   const threads = await bench.session.threads();
