@@ -42,6 +42,9 @@ ruby_with() {
   ruby -e "exit 1 if (RUBY_VERSION.split('.').map(&:to_i) <=> [3, 1]) < 0; ARGV.each { |name| require name }" "$@" 2>/dev/null
 }
 
+php_good() { php -r 'exit(PHP_VERSION_ID >= 80000 && extension_loaded("tokenizer") ? 0 : 1);' 2>/dev/null; }
+php_fpm() { command -v php-fpm >/dev/null || ls /usr/sbin/php-fpm8* >/dev/null 2>&1; }
+
 missing=0
 if ! node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20 ? 1 : 0)' 2>/dev/null; then
   say "missing: Node.js 20 or later. Please install it from your system's packages"
@@ -57,9 +60,13 @@ good_python python3 || install 'Python 3.8 or later' python3 python || missing=1
 if [ "$purpose" = test ]; then
   ruby_with || install 'Ruby 3.1 or later' ruby ruby || missing=1
   ruby_with puma sinatra/base webrick || install 'puma and Sinatra, for the tests' 'puma ruby-sinatra ruby-webrick' 'ruby (then: gem install puma sinatra webrick)' || missing=1
+  php_good || install 'PHP 8.0 or later' php-cli php || missing=1
+  php_fpm || install 'php-fpm, for the tests' php-fpm php || missing=1
+  [ -d /usr/share/php/Twig ] || install 'Twig, whose files the tests read' php-twig 'php (then: composer require twig/twig)' || [ -z "${CI:-}" ] || missing=1
   python_with flask || install 'Flask, for the tests' python3-flask flask || missing=1
   python_with uvicorn || install 'uvicorn, for the tests' python3-uvicorn uvicorn || missing=1
 else
+  php_good || say 'missing: PHP 8.0 or later; the demo does without its slips service. Install it with: sudo apt-get install php-cli (macOS: brew install php)'
   ruby_with || say 'missing: Ruby 3.1 or later; the demo does without its tides service. Install it with: sudo apt-get install ruby (macOS: brew install ruby)'
 fi
 

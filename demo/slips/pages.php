@@ -29,5 +29,5 @@ function slipPage(Slip $slip): string
 function printable(string $text): string
 {
     $short = substr($text, 0, WIDTH);
-    return htmlspecialchars($short);
+    return htmlspecialchars($short, ENT_QUOTES);
 }

@@ -133,7 +133,7 @@ final class Errors
     {
         self::$seen = \WeakReference::create($error);
         try {
-            if (!Plan::refresh() || !self::isWanted($error, $id, $point)) {
+            if (!Plan::refresh() || !self::isWanted($error, false)) {
                 return '';
             }
             Start::need('Session', 'Paused', 'Stack', 'Step', 'Request', 'Values', 'Veil');
@@ -145,7 +145,7 @@ final class Errors
         }
     }
 
-    private static function isWanted(\Throwable $error, string $id, int $point): bool
+    private static function isWanted(\Throwable $error, bool $isUncaught): bool
     {
         $types = [\get_class($error), ...\array_values(\class_parents($error) ?: []), ...\array_values(\class_implements($error) ?: [])];
         foreach ($types as $type) {
@@ -154,7 +154,7 @@ final class Errors
             }
         }
         foreach ($types as $type) {
-            if (self::wants('uncaught', $type) && !self::isCaught($types)) {
+            if (self::wants('uncaught', $type) && ($isUncaught || !self::isCaught($types))) {
                 return true;
             }
         }
@@ -200,7 +200,7 @@ final class Errors
     private static function raisedOutside(\Throwable $error): void
     {
         $id = Files::idOf($error->getFile());
-        if (!self::isNew($error) || !isset(Files::$paths[$id])) {
+        if (!self::isNew($error) || !isset(Files::$paths[$id]) || !self::isWanted($error, true)) {
             return;
         }
         self::stopHere($error, $error->getFile(), $error->getLine());

@@ -240,6 +240,7 @@ final class Probe
     {
         self::$on = false;
         self::$mark = 0;
+        self::$counts = [];
         Plan::leave();
         self::$left = Plan::$current === null ? \PHP_INT_MAX : self::EVERY;
     }

@@ -135,12 +135,19 @@ final class Session
             @\fclose(self::$socket);
         }
         self::$socket = null;
+        self::forget();
+        Probe::leave();
+    }
+
+    /** What is of one connection only; a script may have another one later. */
+    private static function forget(): void
+    {
         self::$unsent = '';
         self::$received = '';
         self::$awaited = null;
         self::$beats = false;
+        self::$told = [];
         self::$isOver = \PHP_SAPI !== 'cli';
-        Probe::leave();
     }
 
     /** What people should hear of: a file that could not be changed, a defect of ours. */
@@ -195,6 +202,6 @@ final class Session
             @\fclose(self::$socket);
             self::$socket = null;
         }
-        self::$isOver = true;
+        self::forget();
     }
 }

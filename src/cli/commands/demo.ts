@@ -20,7 +20,10 @@ export async function demo(options: { auto?: boolean; office?: boolean }): Promi
   }
   const output = promptOutput(false);
   const remark = (why: string) => output.remark(`${why}; the others do without it`);
-  const services = await startOffice(options.office ? ['fares', 'tides', 'desk'] : ['fares'], remark);
+  const services = await startOffice(
+    options.office ? ['fares', 'tides', 'slips', 'desk'] : ['fares'],
+    remark,
+  );
   const stopAll = () => Promise.all(services.map((service) => service.stop()));
   const interrupt = () => void stopAll().then(() => process.exit(130));
   process.once('SIGINT', interrupt);
@@ -44,9 +47,10 @@ function tellOffice(services: readonly Service[], output: Output): void {
   const { palette } = output;
   for (const { name, language, pid, url } of services) {
     output.remark(`\n${palette.strong(name)} (${language}, process ${pid}) listens on ${url}`);
-    for (const [request, { says, path, body }] of Object.entries(readRequests(name))) {
+    for (const [request, { says, path, body, form }] of Object.entries(readRequests(name))) {
       output.remark(`  ${palette.value(request)}: ${says}`);
-      const sent = body ? ` -d '${JSON.stringify(body)}'` : '';
+      const text = body ? JSON.stringify(body) : form ? new URLSearchParams(form).toString() : '';
+      const sent = text === '' ? '' : ` -d '${text}'`;
       output.remark(palette.faint(`    curl -s '${url}${path}'${sent}`));
     }
   }

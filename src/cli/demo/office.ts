@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
@@ -19,6 +20,7 @@ const requestSchema = z.object({
   method: z.string(),
   path: z.string(),
   body: z.record(z.string(), z.unknown()).optional(),
+  form: z.record(z.string(), z.string()).optional(),
 });
 export type DemoRequest = z.infer<typeof requestSchema>;
 
@@ -50,6 +52,13 @@ export function findRuby(): string {
   return interpreter(named, ['-e', recent], 'the tides service needs Ruby 3.1 or later', 'ruby');
 }
 
+/** The PHP that the demo uses: AMBER_PHP, else php. @throws AmberError `AL_NO_COMMAND` */
+export function findPhp(): string {
+  const named = process.env.AMBER_PHP || 'php';
+  const recent = 'exit(PHP_VERSION_ID >= 80000 && extension_loaded("tokenizer") ? 0 : 1);';
+  return interpreter(named, ['-r', recent], 'the slips service needs PHP 8.0 or later', 'php');
+}
+
 function interpreter(program: string, check: string[], needs: string, brew: string): string {
   if (spawnSync(program, check).status !== 0) {
     throw new AmberError('AL_NO_COMMAND', `${needs}, and there is none`, setupHint(brew));
@@ -61,9 +70,19 @@ function interpreter(program: string, check: string[], needs: string, brew: stri
 const SERVICES = [
   { name: 'fares', language: 'Python', command: () => [findPython(), 'serve.py'] },
   { name: 'tides', language: 'Ruby', command: () => [findRuby(), 'serve.rb'] },
+  {
+    name: 'slips',
+    language: 'PHP',
+    command: () => [findPhp(), '-S', '127.0.0.1:0', '-t', 'public'],
+  },
   { name: 'desk', language: 'JavaScript', command: () => [process.execPath, 'serve.js'] },
 ] as const;
 export type ServiceName = (typeof SERVICES)[number]['name'];
+
+/** Where the slips of this office are kept, which are gone with it. */
+function slipsFolder(): string {
+  return mkdtempSync(join(tmpdir(), 'skerrow-slips-'));
+}
 
 /**
  * Starts services with dormant agents, as `amber run` would; each is told the addresses of those before it.
@@ -77,7 +96,9 @@ export async function startOffice(
   for (const { name, language, command } of SERVICES.filter((service) => wanted.includes(service.name))) {
     const addresses = started.map((service) => [`${service.name.toUpperCase()}_URL`, service.url]);
     try {
-      started.push(await startService(name, language, command(), Object.fromEntries(addresses)));
+      const own = name === 'slips' ? { SLIPS_FOLDER: slipsFolder(), PHP_CLI_SERVER_WORKERS: '4' } : {};
+      const added = { ...Object.fromEntries(addresses), ...own };
+      started.push(await startService(name, language, command(), added));
     } catch (error) {
       if (wanted.length === 1 || !(error instanceof AmberError)) {
         throw error;
@@ -97,18 +118,26 @@ async function startService(
   const child = spawn(program, args, {
     cwd: join(DEMO_FOLDER, name),
     env: { ...process.env, ...agentEnvironment(process.env), ...addresses },
-    stdio: ['ignore', 'pipe', 'inherit'],
+    // PHP's server tells its address, and every request, on its standard error.
+    stdio: ['ignore', 'pipe', name === 'slips' ? 'pipe' : 'inherit'],
   });
   const url = await listeningUrl(child, name);
-  return { name, language, url, pid: child.pid ?? 0, stop: () => stop(child) };
+  const end = async () => {
+    await stop(child);
+    if (addresses.SLIPS_FOLDER !== undefined) {
+      rmSync(addresses.SLIPS_FOLDER, { recursive: true, force: true });
+    }
+  };
+  return { name, language, url, pid: child.pid ?? 0, stop: end };
 }
 
 /** Sends one of the named requests; gives the status and the JSON of the answer. */
 export async function sendRequest(service: Service, request: DemoRequest) {
   const response = await fetch(service.url + request.path, {
     method: request.method,
-    headers: { 'Content-Type': 'application/json', Connection: 'close' },
+    headers: { ...(request.body ? { 'Content-Type': 'application/json' } : {}), Connection: 'close' },
     ...(request.body ? { body: JSON.stringify(request.body) } : {}),
+    ...(request.form ? { body: new URLSearchParams(request.form) } : {}),
   });
   return { status: response.status, body: (await response.json()) as Record<string, unknown> };
 }
@@ -125,12 +154,19 @@ function listeningUrl(child: ChildProcess, name: string): Promise<string> {
     }, patient(START_TIMEOUT));
     child.once('exit', failed('ended at once'));
     child.once('error', failed('could not be started'));
-    const lines = createInterface({ input: child.stdout as NodeJS.ReadableStream });
-    lines.once('line', (line) => {
-      clearTimeout(timer);
-      child.removeAllListeners('exit');
-      resolvePromise(/http:\S+/.exec(line)?.[0] ?? '');
-    });
+    for (const input of [child.stdout, child.stderr]) {
+      if (input === null) {
+        continue;
+      }
+      createInterface({ input }).on('line', (line) => {
+        const url = /http:[^\s)]+/.exec(line)?.[0];
+        if (url !== undefined) {
+          clearTimeout(timer);
+          child.removeAllListeners('exit');
+          resolvePromise(url);
+        }
+      });
+    }
   });
 }
 
@@ -146,7 +182,7 @@ async function stop(child: ChildProcess): Promise<void> {
 }
 
 function setupHint(name: string): string {
-  const debian = name === 'python' ? 'python3' : name;
+  const debian = { python: 'python3', php: 'php-cli' }[name] ?? name;
   return process.platform === 'darwin'
     ? `brew install ${name}`
     : `apt-get install ${debian}, or install it your own way`;
