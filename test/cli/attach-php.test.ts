@@ -9,7 +9,7 @@ import { makeFolder } from '../support/program.js';
 const SLIPS = resolve(__dirname, '..', '..', 'demo', 'slips');
 
 describePhp('the demo’s slips (PHP) in the prompt', ['cli'], () => {
-  const runFolder = useRunFolder();
+  useRunFolder();
   let service: Amber;
   let url: string;
   let folder: string;
@@ -109,7 +109,8 @@ function square(int $n): int
 {
     return $n * $n;
 }
-echo "sum ", square(2) + square(3), " $argc\\n";
+$sum = square(2) + square(3);
+echo "sum $sum $argc\\n";
 fwrite(STDERR, "told\\n");
 exit(5);
 `;
@@ -126,7 +127,7 @@ exit(5);
     expect(stdout).toMatch(/● entry · job\.php:7 in {main}|● before the first line|job\.php:7 in {main}/);
     expect(stdout).toMatch(/● mark 1 · job\.php:5 in square/);
     expect(stdout).toMatch(/3 {2}int/);
-    expect(stdout).toMatch(/13 2\n/);
+    expect(stdout).toContain('sum 13 2');
     expect(stderr).toContain('told');
     expect(code).toBe(5);
     expect(readdirSync(runFolder()).filter((name) => name !== 'php-cache')).toEqual([]);

@@ -160,7 +160,7 @@ describePhp('code of every shape', ['cli'], () => {
       attached.store.add(parseMark(`${file}:1 when false`), file);
     }
     attached.store.add(parseMark('error OutOfRangeException'));
-    await logEverywhere(attached, files, '{1 + 1} {$this ?? 0}');
+    await logEverywhere(attached, files, '{1 + 1} {isset($this)} {__FUNCTION__}');
     const probed: string[] = [];
     for (const name of names) {
       probed.push(await server.get(`/${name}`));
