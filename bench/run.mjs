@@ -5,6 +5,7 @@ import { createRequire } from 'node:module';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { expressRows, floodProgram, nodeRows } from './javascript.mjs';
+import { phpRows, phps } from './php.mjs';
 import {
   attach,
   CALLS,
@@ -296,6 +297,9 @@ for (const [version, path] of (isWanted('python') ? pythons() : []).filter(
 for (const ruby of isWanted('ruby') ? rubies() : []) {
   await rubyRows(row, ROUNDS, ruby, join(here, '..', 'demo', 'tides'), { flood, hitAndStep });
 }
+for (const php of isWanted('php') ? phps() : []) {
+  await phpRows(row, ROUNDS, php, join(here, '..', 'demo', 'slips'));
+}
 
 mkdirSync(join(here, 'out'), { recursive: true });
 writeFileSync(
@@ -312,9 +316,9 @@ if (process.argv.includes('--write')) {
   const before = readFileSync(page, 'utf8');
   const kept = before
     .split('\n')
-    .filter((line) => /^\| (?:node|python|ruby)/.test(line))
+    .filter((line) => /^\| (?:node|python|ruby|php)/.test(line))
     .filter((line) => ![...measured].some((start) => line.startsWith(start)));
-  const order = (line) => ['node', 'pyth', 'ruby'].indexOf(line.slice(2, 6));
+  const order = (line) => ['node', 'pyth', 'ruby', 'php '].indexOf(line.slice(2, 6));
   const all = [...kept, ...table].sort((a, b) => order(a) - order(b));
   const text = before.replace(
     /(<!-- figures -->\n)[\s\S]*(\n<!-- end -->)/,

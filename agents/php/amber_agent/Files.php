@@ -21,6 +21,8 @@ final class Files
     /** @var array<string, array<int, list<array<string, mixed>>>> by file: the marks that are spliced into it, by point */
     public static array $spliced = [];
     private static bool $isArmed = false;
+    /** The file that is about to be included: as it is named, and its whole path. @var array{string, string} */
+    private static array $next = ['', ''];
     private string $text = '';
     private int $at = 0;
     /** @var array<int|string, int> */
@@ -34,9 +36,11 @@ final class Files
         }
         $name = (string) $path;
         // A file that is not there is told of by the interpreter in its own words.
-        if ($name === '' || \str_contains($name, '://') || self::find($name) === null) {
+        $found = $name === '' || \str_contains($name, '://') ? null : self::find($name);
+        if ($found === null) {
             return $path;
         }
+        self::$next = [$name, $found];
         self::$isArmed = true;
         \stream_wrapper_unregister('file');
         \stream_wrapper_register('file', self::class);
@@ -73,14 +77,13 @@ final class Files
     {
         self::rest();
         try {
-            $name = \str_starts_with($path, 'file://') ? \substr($path, 7) : $path;
-            $whole = \realpath($name);
-            if ($whole === false || !\is_file($whole)) {
+            $whole = $path === self::$next[0] || $path === self::$next[1] ? self::$next[1] : \realpath($path);
+            $status = $whole === false ? false : @\stat($whole);
+            if ($status === false || ($status['mode'] & 0170000) !== 0100000) {
                 return false;
             }
-            $status = \stat($whole);
             $text = self::textOf($whole, $status) ?? \file_get_contents($whole);
-            if ($status === false || $text === false) {
+            if ($text === false) {
                 return false;
             }
             $this->text = $text;
@@ -140,15 +143,18 @@ final class Files
         $functions = $isForeign ? [] : Plan::$current['functions'];
         $errors = !$isForeign && Plan::$current['errors'] !== [];
         $key = self::keyOf($path, $status);
-        $variant = \substr(\sha1(\json_encode([$steps, $wanted, $functions, $errors]) ?: ''), 0, 12);
+        $variant = ($steps ? 's' : '') . ($errors ? 'e' : '');
+        if ($wanted !== [] || $functions !== []) {
+            $variant .= \substr(\sha1((string) \json_encode([$wanted, $functions])), 0, 12);
+        }
         $folder = Plan::$current['cache'];
         $kept = "$folder/$key-$variant.php";
-        if (\is_file($kept)) {
-            $text = (string) \file_get_contents($kept);
+        $text = @\file_get_contents($kept);
+        if ($text !== false) {
             // The first line says which marks are at which points, or that the original does.
-            [$head, $rest] = \explode("\n", $text, 2) + ['', ''];
-            self::$spliced[$id] = \unserialize($head, ['allowed_classes' => false]) ?: [];
-            return $rest === '' ? null : $rest;
+            $end = (int) \strpos($text, "\n");
+            self::$spliced[$id] = $end === 0 ? [] : (\unserialize(\substr($text, 0, $end), ['allowed_classes' => false]) ?: []);
+            return \strlen($text) === $end + 1 ? null : \substr($text, $end + 1);
         }
         try {
             $outline = self::outline($id, $key, $path);
@@ -165,7 +171,7 @@ final class Files
             Session::trouble("$path is served without marks: {$error->getMessage()}");
             return null;
         }
-        self::keep($kept, \serialize($marks) . "\n" . $text);
+        self::keep($kept, ($marks === [] ? '' : \serialize($marks)) . "\n" . $text);
         return $text === '' ? null : $text;
     }
 
@@ -185,10 +191,16 @@ final class Files
     /** @param array<int|string, int>|false $status */
     private static function keyOf(string $path, array|false $status): string
     {
-        return \substr(\sha1(\implode('|', [
-            $path, $status['mtime'] ?? 0, $status['size'] ?? 0, $status['ino'] ?? 0,
-            Start::VERSION, \PHP_VERSION, \ini_get('short_open_tag'),
-        ])), 0, 20);
+        $file = $status === false ? '' : "{$status['mtime']} {$status['size']} {$status['ino']}";
+        return \substr(\sha1("$path $file " . self::agent()), 0, 20);
+    }
+
+    /** The version of what makes the text. */
+    private static function agent(): string
+    {
+        static $agent = null;
+        $times = static fn(string $name): int => (int) \filemtime(__DIR__ . "/$name.php");
+        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Rewriter', 'Outline', 'Splice', 'Expression']));
     }
 
     private static function outline(string $id, string $key, string $path): Outline

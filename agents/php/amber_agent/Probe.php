@@ -156,11 +156,9 @@ final class Probe
 
     private static function fault(int $number, string $text): void
     {
-        $counted = &self::counted($number);
-        $counted['errors'] += 1;
-        if ($counted['first'] === '') {
-            $counted['first'] = $text;
-        }
+        self::$counts[$number] ??= ['hits' => 0, 'errors' => 0, 'first' => ''];
+        self::$counts[$number]['errors'] += 1;
+        self::$counts[$number]['first'] = self::$counts[$number]['first'] ?: $text;
     }
 
     /** Where only an expression may stand: the code of all marks at a point, and of a step. */
@@ -193,24 +191,18 @@ final class Probe
     /** Whether a pass counts by the mark's hit rule; it is counted then. */
     private static function isTaken(int $number): bool
     {
-        $mark = Plan::$marks[$number];
-        $rule = $mark['rule'] ?? null;
-        if ($rule !== null) {
+        if (isset(Plan::$marks[$number]['rule'])) {
             Start::need('Rule');
-            if (!Rule::takes($rule, Rule::pass($number))) {
+            if (!Rule::takes(Plan::$marks[$number]['rule'], Rule::pass($number))) {
                 return false;
             }
         }
-        $counted = &self::counted($number);
-        $counted['hits'] += 1;
+        if (isset(self::$counts[$number])) {
+            self::$counts[$number]['hits'] += 1;
+        } else {
+            self::$counts[$number] = ['hits' => 1, 'errors' => 0, 'first' => ''];
+        }
         return true;
-    }
-
-    /** @return array{hits: int, errors: int, first: string} */
-    private static function &counted(int $number): array
-    {
-        self::$counts[$number] ??= ['hits' => 0, 'errors' => 0, 'first' => ''];
-        return self::$counts[$number];
     }
 
     /**

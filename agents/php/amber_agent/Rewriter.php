@@ -81,8 +81,8 @@ final class Rewriter
         }
         $length = strcspn($source, "\n") + 1;
         $rest = substr($source, $length);
-        $isCode = preg_match('/^<\?php[ \t]*\r?\n/i', $rest, $open) === 1;
-        return $isCode ? "<?php \n\n" . substr($rest, strlen($open[0])) : "<?php\n?>" . $rest;
+        // The line's end moves behind the tag, since some statements have to be the very first.
+        return preg_match('/^<\?php\s/i', $rest) === 1 ? "<?php\n" . substr($rest, 5) : "<?php\n?>" . $rest;
     }
 
     /** Cuts the text at the points; everything else that is inserted becomes part of the pieces. */
