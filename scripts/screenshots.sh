@@ -46,6 +46,7 @@ office=$!
 for _ in $(seq 100); do grep -q 'ends the office' "$work/office" && break; sleep 0.1; done
 url=$(grep -o 'http://[0-9.:]*' "$work/office" | head -n 1)
 desk=$(grep -o 'desk .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
+slips=$(grep -o 'slips .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
 tides=$(grep -o 'tides .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
 pids="amber attach $(grep -oE '(fares|desk) \([A-Za-z]+, process [0-9]+' "$work/office" | grep -oE '[0-9]+$' | tr '\n' ' ')"
 blank='{"name":"   ","from":"Holm","to":"Innish"}'
@@ -170,6 +171,30 @@ type_line 'stack'
 type_line 'vars'
 until_shown 'Closure'
 shoot ruby
+type_line 'drop 1'
+type_line 'resume'
+type_line 'detach'
+until_shown 'detached'
+close_terminal
+
+curl -s "$slips/slips" -d 'booking=1003&name=Ingebjørg+Lids-Sæther' >/dev/null
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber attach php'
+until_shown 'attached to'
+type_line "break pages.php:31 when strlen(\$text) > 20"
+until_shown 'mark 1 at'
+type_line "send $slips/slips/1"
+until_shown 'mark 1.*in Skerrow'
+type_line 'clear'
+type_line 'source'
+type_line 'callers'
+type_line '= $slip'
+type_line 'vars request'
+until_shown 'session'
+type_line 'response'
+until_shown 'response so far'
+shoot php
 type_line 'drop 1'
 type_line 'resume'
 type_line 'detach'
