@@ -135,6 +135,7 @@ shoot two-targets
 type_line 'drop all'
 type_line 'resume'
 type_line 'detach'
+until_shown 'detached'
 close_terminal
 
 rm -f "$work/log"
@@ -177,14 +178,14 @@ type_line 'detach'
 until_shown 'detached'
 close_terminal
 
-curl -s "$slips/slips" -d 'booking=1003&name=Ingebjørg+Lids-Sæther' >/dev/null
+slip=$(curl -s "$slips/slips" -d 'booking=1003&name=Ingebjørg+Lids-Sæther' | grep -o '"id":[0-9]*' | grep -o '[0-9]*')
 rm -f "$work/log"
 open_terminal
 type_line 'clear; amber attach php'
 until_shown 'attached to'
 type_line "break pages.php:31 when strlen(\$text) > 20"
 until_shown 'mark 1 at'
-type_line "send $slips/slips/1"
+type_line "send $slips/slips/$slip"
 until_shown 'mark 1.*in Skerrow'
 type_line 'clear'
 type_line 'source'

@@ -96,7 +96,7 @@ export async function startOffice(
   for (const { name, language, command } of SERVICES.filter((service) => wanted.includes(service.name))) {
     const addresses = started.map((service) => [`${service.name.toUpperCase()}_URL`, service.url]);
     try {
-      const own = name === 'slips' ? { SLIPS_FOLDER: slipsFolder(), PHP_CLI_SERVER_WORKERS: '4' } : {};
+      const own = name === 'slips' ? { SLIPS_FOLDER: slipsFolder() } : {};
       const added = { ...Object.fromEntries(addresses), ...own };
       started.push(await startService(name, language, command(), added));
     } catch (error) {
