@@ -185,12 +185,10 @@ type_line 'clear; amber attach php'
 until_shown 'attached to'
 type_line "break pages.php:31 when strlen(\$text) > 20"
 until_shown 'mark 1 at'
+xdotool key ctrl+l
 type_line "send $slips/slips/$slip"
 until_shown 'mark 1.*in Skerrow'
-type_line 'clear'
-type_line 'source'
-type_line 'callers'
-type_line '= $slip'
+sleep 0.5
 type_line 'vars request'
 until_shown 'session'
 type_line 'response'

@@ -12,7 +12,7 @@ export async function openPhp(
   facts: TargetFacts,
   options: { onlyMine?: boolean; stopOnEntry?: boolean } = {},
 ): Promise<TargetBench> {
-  return await session.open({
+  const bench = await session.open({
     connect: async () => {
       const [ours, adapters] = streamPair();
       new PhpAdapter(adapters, { runFolder: runFolder(process.env), facts: phpFacts });
@@ -25,4 +25,8 @@ export async function openPhp(
       ...(options.stopOnEntry ? { stopOnEntry: true } : {}),
     },
   });
+  if (!phpFacts(pid).isScript) {
+    session.tell('requests that are under way are served as they began; the next ones are looked at');
+  }
+  return bench;
 }

@@ -21,6 +21,8 @@ final class Files
     /** @var array<string, array<int, list<array<string, mixed>>>> by file: the marks that are spliced into it, by point */
     public static array $spliced = [];
     private static bool $isArmed = false;
+    /** Keys of files that need nothing. @var array<string, int>|null */
+    private static ?array $plain = null;
     /** The file that is about to be included: as it is named, and its whole path. @var array{string, string} */
     private static array $next = ['', ''];
     private string $text = '';
@@ -37,7 +39,7 @@ final class Files
         $name = (string) $path;
         // A file that is not there is told of by the interpreter in its own words.
         $found = $name === '' || \str_contains($name, '://') ? null : self::find($name);
-        if ($found === null) {
+        if ($found === null || self::isPlain($found)) {
             return $path;
         }
         self::$next = [$name, $found];
@@ -63,6 +65,31 @@ final class Files
         // The interpreter also looks beside the file that has the include, which for it is ours here.
         $caller = \debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS, 2)[1]['file'] ?? '';
         return \is_file(\dirname($caller) . "/$name") ? \dirname($caller) . "/$name" : null;
+    }
+
+    /** Whether a file is known to need nothing, so that the interpreter may open it by itself. */
+    private static function isPlain(string $path): bool
+    {
+        $plan = Plan::$current;
+        $looksAtAll = $plan['steps'] || $plan['errors'] !== [] || $plan['functions'] !== [];
+        if (isset($plan['files'][$path]) || $looksAtAll && !Plan::isForeign($path)) {
+            return false;
+        }
+        self::$plain ??= \array_flip(\explode("\n", (string) @\file_get_contents(self::plainFile())));
+        return isset(self::$plain[self::keyOf($path, @\stat($path))]);
+    }
+
+    private static function addPlain(string $key): void
+    {
+        if (!isset(self::$plain[$key])) {
+            self::$plain[$key] = 0;
+            @\file_put_contents(self::plainFile(), "$key\n", \FILE_APPEND);
+        }
+    }
+
+    private static function plainFile(): string
+    {
+        return Plan::$current['cache'] . '/plain';
     }
 
     private static function rest(): void
@@ -154,7 +181,13 @@ final class Files
             // The first line says which marks are at which points, or that the original does.
             $end = (int) \strpos($text, "\n");
             self::$spliced[$id] = $end === 0 ? [] : (\unserialize(\substr($text, 0, $end), ['allowed_classes' => false]) ?: []);
-            return \strlen($text) === $end + 1 ? null : \substr($text, $end + 1);
+            if (\strlen($text) > $end + 1) {
+                return \substr($text, $end + 1);
+            }
+            if ($variant === '') {
+                self::addPlain($key);
+            }
+            return null;
         }
         try {
             $outline = self::outline($id, $key, $path);

@@ -147,9 +147,20 @@ final class Plan
             return false;
         }
         $mode = @\fileperms($folder);
-        return $mode !== false && ($mode & 0002) === 0
-            && (!\function_exists('posix_geteuid') || \getenv('AMBER_RUN_DIR') !== false
-                || ($mode & 0020) !== 0 || \in_array(\fileowner($folder), [\posix_geteuid(), 0], true));
+        if ($mode === false || ($mode & 0002) !== 0) {
+            return false;
+        }
+        $isNamed = (string) \get_cfg_var('amber.named') !== '';
+        return $isNamed || \in_array(@\fileowner($folder), [self::user(), 0], true);
+    }
+
+    private static function user(): int
+    {
+        if (\function_exists('posix_geteuid')) {
+            return \posix_geteuid();
+        }
+        $owner = @\fileowner('/proc/self');
+        return $owner === false ? -1 : $owner;
     }
 
     public static function parent(): int

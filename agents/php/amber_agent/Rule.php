@@ -6,9 +6,15 @@ namespace AmberLantern;
 /** Hit rules. Passes are counted over all requests, in a file beside the plan that all of them share. */
 final class Rule
 {
+    /** @var array<int, int> passes of marks that are counted anew in each request */
+    private static array $passes = [];
+
     /** The number of this pass, from 1. */
     public static function pass(int $mark): int
     {
+        if (Plan::$marks[$mark]['inRequest']) {
+            return self::$passes[$mark] = (self::$passes[$mark] ?? 0) + 1;
+        }
         $file = @\fopen(Plan::$current['counts'] . "/$mark", 'c+');
         if ($file === false) {
             return 0;

@@ -75,6 +75,7 @@ export class Mark {
       condition,
       values,
       rule: this.rule === undefined ? null : ruleRow(this.rule),
+      inRequest: this.rule?.inRequest === true,
       ...limits,
     };
     switch (this.place.kind) {

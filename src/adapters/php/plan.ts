@@ -21,6 +21,8 @@ export interface PlanMark {
   condition: string;
   values: readonly string[];
   rule: (string | number)[] | null;
+  /** Whether the rule counts anew in each request. */
+  inRequest: boolean;
   perSecond: number;
   inAll: number;
   bytes: number;

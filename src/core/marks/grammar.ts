@@ -9,12 +9,13 @@ export type Place =
   | { kind: 'error'; types: string[]; uncaught: boolean }
   | { kind: 'warning'; types: string[] };
 
-/** Which of the passes count; numbers from 1. */
-export type HitRule =
+/** Which of the passes count; numbers from 1, over all requests or anew in each. */
+export type HitRule = (
   | { kind: 'nth'; n: number }
   | { kind: 'every'; n: number }
   | { kind: 'from'; n: number }
-  | { kind: 'range'; from: number; to: number };
+  | { kind: 'range'; from: number; to: number }
+) & { inRequest?: true };
 
 /** What can be said of a breakpoint besides its place. */
 export interface MarkClauses {
@@ -32,7 +33,7 @@ export interface MarkSpec extends MarkClauses {
 }
 
 const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', '*'];
-const RULE = /^(?:(\d+)|every\s+(\d+)|from\s+(\d+)|(\d+)\s*\.\.\s*(\d+))$/;
+const RULE = /^(?:(\d+)|every\s+(\d+)|from\s+(\d+)|(\d+)\s*\.\.\s*(\d+))(\s+in\s+request)?$/;
 
 /**
  * Reads `PLACE [when EXPR] [hits RULE]`.
@@ -119,6 +120,10 @@ export function formatPlace(place: Place): string {
 }
 
 export function formatRule(rule: HitRule): string {
+  return rule.inRequest ? `${formatPasses(rule)} in request` : formatPasses(rule);
+}
+
+function formatPasses(rule: HitRule): string {
   switch (rule.kind) {
     case 'nth':
       return `${rule.n}`;
@@ -137,23 +142,25 @@ export function parseRule(rule: string, text = rule, at = 0): HitRule {
   if (match === null) {
     throw placeError(text, at, 'a hit rule is a number, `every N`, `from N` or `N..M`', '`hits every 100`');
   }
-  const [nth, every, from, low, high] = match.slice(1).map((part) => (part === undefined ? 0 : Number(part)));
-  if ([nth, every, from, low, high].every((number) => !number) || (low && high && high < low)) {
+  const numbers = match.slice(1, 6).map((part) => (part === undefined ? 0 : Number(part)));
+  const [nth, every, from, low, high] = numbers;
+  const inRequest = match[6] === undefined ? {} : { inRequest: true as const };
+  if (numbers.every((number) => !number) || (low && high && high < low)) {
     throw placeError(text, at, 'a hit rule counts from 1 upwards', '`hits 5..9`');
   }
   if (nth) {
-    return { kind: 'nth', n: nth };
+    return { kind: 'nth', n: nth, ...inRequest };
   }
   if (every) {
-    return { kind: 'every', n: every };
+    return { kind: 'every', n: every, ...inRequest };
   }
   if (from) {
-    return { kind: 'from', n: from };
+    return { kind: 'from', n: from, ...inRequest };
   }
   if (!low) {
     throw placeError(text, at, 'a hit rule counts from 1 upwards', '`hits 1..9`');
   }
-  return { kind: 'range', from: low, to: high ?? low };
+  return { kind: 'range', from: low, to: high ?? low, ...inRequest };
 }
 
 /**

@@ -219,7 +219,11 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   }
 
   get #marks(): Mark[] {
-    return this.store.all.filter((mark) => mark.on && mark.held === undefined && this.concerns(mark));
+    const mine = this.store.all.filter((mark) => mark.on && mark.held === undefined && this.concerns(mark));
+    const knowsRequests = this.session.amber?.threads === 'requests';
+    const refused = mine.filter(({ spec }) => spec.hits?.inRequest === true && !knowsRequests);
+    this.#refuse(refused, 'this target counts over all requests: a hit rule without `in request`');
+    return mine.filter((mark) => !refused.includes(mark));
   }
 
   #allPaths(): Set<string> {

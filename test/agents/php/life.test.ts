@@ -1,19 +1,24 @@
+import { execFileSync } from 'node:child_process';
 import {
   chmodSync,
+  chownSync,
   existsSync,
   mkdirSync,
   readdirSync,
   readFileSync,
+  rmSync,
   statSync,
   writeFileSync,
 } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { parseMark } from '../../../src/core/marks/grammar.js';
+import { agentEnvironment } from '../../../src/targets/environment.js';
 import { ownTracestate } from '../../../src/targets/php.js';
 import { AMBER, startAmber } from '../../support/amber.js';
 import { useRunFolder, whereIs } from '../../support/attached.js';
 import { attachToPhp, describePhp, PhpFpm, PhpServer } from '../../support/php.js';
+import { makeFolder } from '../../support/program.js';
 
 const PROGRAM = `<?php
 $wrappers = implode(',', stream_get_wrappers());
@@ -124,6 +129,43 @@ describePhp('the life of a look at PHP', ['cli'], () => {
     );
     expect(await server.get()).toMatch(BARE);
     expect(existsSync(folder)).toBe(false);
+  });
+
+  it('reads nothing from a folder of another user that nobody has named', async () => {
+    const base = makeFolder({});
+    const { AMBER_RUN_DIR: _, ...env } = { ...process.env, XDG_RUNTIME_DIR: base };
+    const run = (text: string) => {
+      const script = join(base, 'script.php');
+      writeFileSync(script, `<?php ${text}`);
+      return execFileSync('php', [script], { env: { ...env, ...agentEnvironment(env) }, encoding: 'utf8' });
+    };
+    const folder = run("echo get_cfg_var('amber.folder');");
+    expect(folder).toBe(join(base, 'amber-lantern', 'php'));
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    const plan = {
+      version: 1,
+      client: process.pid,
+      address: '',
+      files: {},
+      functions: [],
+      requests: [],
+      errors: [],
+    };
+    const rest = { foreign: [], steps: false, entry: false, only: null, veil: { names: [], off: false } };
+    writeFileSync(
+      join(folder, `${process.pid}.json`),
+      JSON.stringify({ ...plan, ...rest, cache: base, counts: base }),
+    );
+    const isArmed = () => run("echo class_exists('AmberLantern\\Probe', false) ? 'armed' : 'bare';");
+    expect(isArmed()).toBe('armed');
+    chmodSync(folder, 0o703);
+    expect(isArmed()).toBe('bare');
+    chmodSync(folder, 0o700);
+    if (process.getuid?.() === 0) {
+      chownSync(folder, 12_345, 12_345);
+      expect(isArmed()).toBe('bare');
+    }
+    rmSync(base, { recursive: true, force: true });
   });
 
   it('drops what is no DBGp, and stays attached', async () => {

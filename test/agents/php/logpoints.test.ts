@@ -97,12 +97,13 @@ describePhp('logpoints and counters in PHP', ['cli'], () => {
       server.path(),
     );
     const fifth = await told.set('log', `${at('$sum +=')} "fifth {$i}" hits 5`, server.path());
+    await told.set('log', `${at('return $weight')} "again {$number}" hits 2 in request`, server.path());
     const counter = await told.set('count', `${at('return $weight')} when $number > 1`, server.path());
     for (let request = 0; request < 3; request += 1) {
       await server.get('/?passes=2');
     }
-    await told.until(3);
-    expect(texts().sort()).toEqual(['fifth 1', 'third 1', 'third 2']);
+    await told.until(6);
+    expect(texts().sort()).toEqual(['again 2', 'again 2', 'again 2', 'fifth 1', 'third 1', 'third 2']);
     expect(await counted(counter, 3)).toMatchObject({ hits: 3, errors: 0, route: 'spliced' });
     expect(attached.sync.status(third)).toMatchObject({ hits: 2 });
     expect(attached.sync.status(fifth)).toMatchObject({ hits: 1 });

@@ -34,7 +34,7 @@ const place: fc.Arbitrary<Place> = fc.oneof(
     uncaught: fc.boolean(),
   }),
 );
-const rule: fc.Arbitrary<HitRule> = fc.oneof(
+const passes: fc.Arbitrary<HitRule> = fc.oneof(
   fc.record({ kind: fc.constant('nth' as const), n: number }),
   fc.record({ kind: fc.constant('every' as const), n: number }),
   fc.record({ kind: fc.constant('from' as const), n: number }),
@@ -42,6 +42,9 @@ const rule: fc.Arbitrary<HitRule> = fc.oneof(
     .tuple(number, fc.nat({ max: 1000 }))
     .map(([from, more]) => ({ kind: 'range' as const, from, to: from + more })),
 );
+const rule: fc.Arbitrary<HitRule> = fc
+  .tuple(passes, fc.boolean())
+  .map(([one, inRequest]) => (inRequest ? { ...one, inRequest: true as const } : one));
 const condition = fc.constantFrom(
   'total < 0',
   "name == 'Mäkelä' and not paid",
@@ -125,6 +128,9 @@ describe('the grammar of marks', () => {
   });
 
   it('reads the clauses of a change, and none', () => {
+    expect(parseClauses('hits 2..4 in request')).toEqual({
+      hits: { kind: 'range', from: 2, to: 4, inRequest: true },
+    });
     expect(parseClauses('when x hits every 3')).toEqual({ condition: 'x', hits: { kind: 'every', n: 3 } });
     expect(parseClauses('')).toEqual({});
     expect(() => parseClauses('x > 3')).toThrow('`when` or `hits` expected');

@@ -201,12 +201,15 @@ describe('marks and a target', () => {
     const { server, session, store, sync } = makeSession();
     const plain = store.add({ place: { kind: 'line', file: 'a.py', line: 5 } }, '/a.py');
     const error = store.add({ place: { kind: 'error', types: [], uncaught: true } });
+    const hits = { kind: 'nth' as const, n: 2, inRequest: true as const };
+    const anew = store.add({ place: { kind: 'line', file: 'a.py', line: 6 }, hits }, '/a.py');
     const name = store.add({ place: { kind: 'function', name: 'quote' } });
     server.on('setBreakpoints', { breakpoints: [{ id: 1, verified: true, line: 5 }] });
     server.on('setExceptionBreakpoints', {});
     await session.open(() => sync.send());
     expect(sync.status(plain)).toMatchObject({ state: 'on', line: 5 });
     expect(sync.status(error)).toMatchObject({ state: 'waiting' });
+    expect(sync.status(anew).note).toContain('this target counts over all requests');
     expect(sync.status(name).note).toBe('this target cannot find functions by name');
   });
 
