@@ -7,6 +7,7 @@ namespace AmberLantern;
 
 const AGENT = __DIR__ . '/../../agents/php/amber_agent';
 require AGENT . '/Outline.php';
+require AGENT . '/Cursor.php';
 require AGENT . '/Rewriter.php';
 require AGENT . '/Splice.php';
 

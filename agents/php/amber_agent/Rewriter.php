@@ -11,14 +11,10 @@ namespace AmberLantern;
  * It descends through the statements only. Expressions are passed over token by token, but for the functions, classes and
  * includes in them. The source must be free of syntax errors, which the tokenizer sees to.
  */
-final class Rewriter
+final class Rewriter extends Cursor
 {
     private const OPENING = ['(' => true, '[' => true, '{' => true, '${' => true];
     private const CLOSING = [')' => true, ']' => true, '}' => true];
-    /** Texts inside strings and outside PHP are passed over too: they may look like code. */
-    private const PASSED_OVER = [
-        T_WHITESPACE, T_COMMENT, T_DOC_COMMENT, T_OPEN_TAG, T_INLINE_HTML, T_ENCAPSED_AND_WHITESPACE,
-    ];
     private const INCLUDES = [T_INCLUDE, T_INCLUDE_ONCE, T_REQUIRE, T_REQUIRE_ONCE];
     /** Functions that ours stand for, so that the program's own handlers are called as if ours were not there. */
     private const STANDING_FOR = [
@@ -32,15 +28,8 @@ final class Rewriter
     private const COLON = 2;
     private const ARROW = 4;
 
-    /** @var list<\PhpToken> */
-    private array $tokens = [];
-    private int $at = 0;
-    /** @var list<array{int, int, string|int}> offset, how much is replaced, and a text or the number of a point */
-    private array $insertions = [];
-    private Outline $outline;
     private string $namespace = '';
     private string $class = '';
-    private int $function = -1;
 
     /**
      * @return Outline the pieces of the source, and the points between them
@@ -53,16 +42,7 @@ final class Rewriter
 
     private function read(string $source): Outline
     {
-        $this->outline = new Outline();
-        $text = $this->withoutShebang($source);
-        foreach (\PhpToken::tokenize($text, TOKEN_PARSE) as $token) {
-            if (!in_array($token->id, self::PASSED_OVER, true)) {
-                $this->tokens[] = $token;
-            }
-        }
-        $end = new \PhpToken(T_INLINE_HTML, '', substr_count($text, "\n") + 1, strlen($text));
-        $end->id = 0;
-        $this->tokens[] = $end;
+        $text = $this->begin($source);
         $this->outline->enterNamespace('');
         while ($this->token()->id !== 0) {
             $this->statements();
@@ -71,64 +51,6 @@ final class Rewriter
         }
         $this->cut($text);
         return $this->outline;
-    }
-
-    /** A first line for the shell is not shown where a script is started, but would be where it is included. */
-    private function withoutShebang(string $source): string
-    {
-        if (!str_starts_with($source, '#!')) {
-            return $source;
-        }
-        $length = strcspn($source, "\n") + 1;
-        $rest = substr($source, $length);
-        // The line's end moves behind the tag, since some statements have to be the very first.
-        return preg_match('/^<\?php\s/i', $rest) === 1 ? "<?php\n" . substr($rest, 5) : "<?php\n?>" . $rest;
-    }
-
-    /** Cuts the text at the points; everything else that is inserted becomes part of the pieces. */
-    private function cut(string $text): void
-    {
-        usort($this->insertions, static fn(array $one, array $other): int => $one[0] <=> $other[0]);
-        $piece = '';
-        $from = 0;
-        foreach ($this->insertions as [$offset, $length, $what]) {
-            $piece .= substr($text, $from, $offset - $from);
-            $from = $offset + $length;
-            if (is_string($what)) {
-                $piece .= $what;
-            } else {
-                $this->outline->pieces[] = $piece;
-                $this->outline->order[] = $what;
-                $piece = '';
-            }
-        }
-        $this->outline->pieces[] = $piece . substr($text, $from);
-    }
-
-    private function token(int $ahead = 0): \PhpToken
-    {
-        return $this->tokens[min($this->at + $ahead, count($this->tokens) - 1)];
-    }
-
-    private function previous(): \PhpToken
-    {
-        return $this->tokens[max($this->at - 1, 0)];
-    }
-
-    private function endOfPrevious(): int
-    {
-        $token = $this->previous();
-        return $token->pos + strlen($token->text);
-    }
-
-    private function insert(int $offset, string $text): void
-    {
-        $this->insertions[] = [$offset, 0, $text];
-    }
-
-    private function point(string $kind, int $offset, int $line): void
-    {
-        $this->insertions[] = [$offset, 0, $this->outline->addPoint($kind, $line, $this->function)];
     }
 
     /** Statements up to what ends their list: a closing brace, `case`, `else`, `endif` and the like. */
@@ -275,7 +197,7 @@ final class Rewriter
 
     private function echoTag(\PhpToken $token): void
     {
-        $this->insertions[] = [$token->pos, strlen($token->text), '<?php '];
+        $this->replace($token, '<?php ');
         $this->point('s', $token->pos + strlen($token->text), $token->line);
         $this->insert($token->pos + strlen($token->text), 'echo ');
         $this->at += 1;
@@ -680,13 +602,13 @@ final class Rewriter
         }
         $name = strtolower(ltrim($token->text, '\\'));
         if ($name === '__compiler_halt_offset__') {
-            $this->insertions[] = [$token->pos, strlen($token->text), (string) $this->haltOffset()];
+            $this->replace($token, (string) $this->haltOffset());
             return;
         }
         $ours = self::STANDING_FOR[$name] ?? null;
         $before = [T_OBJECT_OPERATOR, T_NULLSAFE_OBJECT_OPERATOR, T_DOUBLE_COLON, T_NEW];
         if ($ours !== null && $this->token(1)->text === '(' && !in_array($this->previous()->id, $before, true)) {
-            $this->insertions[] = [$token->pos, strlen($token->text), $ours];
+            $this->replace($token, $ours);
             $this->outline->includes = true;
         }
     }

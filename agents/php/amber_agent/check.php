@@ -6,6 +6,7 @@ namespace AmberLantern;
 // Run by the adapter, apart from any program: says where marks go and whether their expressions are PHP. A line of JSON in, a
 // line of JSON out.
 require __DIR__ . '/Outline.php';
+require __DIR__ . '/Cursor.php';
 require __DIR__ . '/Rewriter.php';
 require __DIR__ . '/Expression.php';
 

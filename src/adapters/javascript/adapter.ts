@@ -5,6 +5,7 @@ import { HIDDEN, Veil } from '../../core/veil.js';
 import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
+import { inspection } from '../inspection.js';
 import type { Wanted } from '../wanted.js';
 import { attachSchema } from './attach.js';
 import { CAPABILITIES } from './capabilities.js';
@@ -98,41 +99,12 @@ export class JavaScriptAdapter {
         await this.#thread(args).pause();
         return undefined;
       },
-      ...this.#inspection(),
+      ...inspection(
+        (args) => this.#stopOf(this.#thread(args)),
+        (number) => this.#stopWith(number),
+      ),
     };
     return new Map(Object.entries(handlers));
-  }
-
-  /** What is asked of a paused thread. */
-  #inspection(): Record<string, RequestHandler> {
-    return {
-      stackTrace: async (args) => {
-        const { startFrame, levels } = asked.stackSchema.parse(args);
-        return this.#stopOf(this.#thread(args)).stackTrace(startFrame, levels);
-      },
-      scopes: async (args) => {
-        const { frameId } = asked.frameSchema.parse(args);
-        return this.#stopWith(frameId).scopes(frameId);
-      },
-      variables: async (args) => {
-        const { variablesReference, start, count, filter } = asked.referenceSchema.parse(args);
-        const stop = this.#stopWith(variablesReference);
-        return await stop.variables(variablesReference, start, count, filter);
-      },
-      evaluate: async (args) => {
-        const { expression, frameId, context } = asked.evaluateSchema.parse(args);
-        const isLong = context === 'repl' || context === 'clipboard';
-        return await this.#stopWith(frameId).evaluate(expression, frameId, isLong);
-      },
-      setExpression: async (args) => {
-        const { expression, value, frameId } = asked.assignSchema.parse(args);
-        return await this.#stopWith(frameId).assign(expression, value, frameId);
-      },
-      completions: async (args) => {
-        const { text, frameId } = asked.completionsSchema.parse(args);
-        return await this.#stopWith(frameId).completions(text, frameId);
-      },
-    };
   }
 
   get #main(): JavaScriptThread {

@@ -5,6 +5,7 @@ import type { AmberRequest, HitValue } from '../../core/dap/extensions.js';
 import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
+import { inspection } from '../inspection.js';
 import type { Wanted } from '../wanted.js';
 import { CAPABILITIES } from './capabilities.js';
 import { CheckError, Checker } from './checker.js';
@@ -131,41 +132,12 @@ export class PhpAdapter {
         await this.#changed();
         return undefined;
       },
-      ...this.#inspection(),
+      ...inspection(
+        (args) => this.#stopped(args),
+        (number) => this.#threadWith(number),
+      ),
     };
     return new Map(Object.entries(handlers));
-  }
-
-  /** What is asked of a held request. */
-  #inspection(): Record<string, RequestHandler> {
-    return {
-      stackTrace: async (args) => {
-        const { startFrame, levels } = asked.stackSchema.parse(args);
-        return await this.#stopped(args).stackTrace(startFrame, levels);
-      },
-      scopes: async (args) => {
-        const { frameId } = asked.frameSchema.parse(args);
-        return await this.#threadWith(frameId).scopes(frameId);
-      },
-      variables: async (args) => {
-        const { variablesReference, start, count, filter } = asked.referenceSchema.parse(args);
-        const thread = this.#threadWith(variablesReference);
-        return await thread.variables(variablesReference, start, count, filter);
-      },
-      evaluate: async (args) => {
-        const { expression, frameId, context } = asked.evaluateSchema.parse(args);
-        const isLong = context === 'repl' || context === 'clipboard';
-        return await this.#threadWith(frameId).evaluate(expression, frameId, isLong);
-      },
-      setExpression: async (args) => {
-        const { expression, value, frameId } = asked.assignSchema.parse(args);
-        return await this.#threadWith(frameId).assign(expression, value, frameId);
-      },
-      completions: async (args) => {
-        const { text, frameId } = asked.completionsSchema.parse(args);
-        return await this.#threadWith(frameId).completions(text, frameId);
-      },
-    };
   }
 
   /** The held request that gave out a number; without one, the first that is held. */

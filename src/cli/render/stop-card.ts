@@ -29,7 +29,10 @@ export function stopCard(report: StopReport, context: CardContext): string {
     : 'nowhere that the target can tell';
   const parts = [palette.strong(why(report)), palette.place(place)];
   const head = `● ${parts.join(' · ')} ${palette.faint(`· ${report.thread.name} · ${context.target}`)}`;
-  const served = report.request ? [palette.faint(`  ${clip(requestText(report.request), width - 2)}`)] : [];
+  // Where a thread is a request, its name says so already.
+  const isNamed = report.request && report.thread.name === requestText(report.request);
+  const served =
+    report.request && !isNamed ? [palette.faint(`  ${clip(requestText(report.request), width - 2)}`)] : [];
   const lines = [
     '',
     head,
