@@ -25,7 +25,15 @@ final class Values
     /** The first characters of a text in UTF-8. */
     public static function cut(string $text, int $length): string
     {
-        return self::length($text) <= $length ? $text : (string) \preg_replace("/^((?:[^\x80-\xBF][\x80-\xBF]*){{$length}}).*$/s", '$1', $text);
+        $end = $length;
+        while ($end < \strlen($text) && ($missing = $length - self::length(\substr($text, 0, $end))) > 0) {
+            $end += $missing;
+        }
+        // To the end of the last one.
+        while ($end < \strlen($text) && (\ord($text[$end]) & 0xC0) === 0x80) {
+            $end += 1;
+        }
+        return \substr($text, 0, $end);
     }
 
     /** @param array<mixed> $values */
@@ -38,7 +46,7 @@ final class Values
     public static function type(mixed $value): string
     {
         return match (true) {
-            \is_object($value) => $value instanceof \Closure ? 'Closure' : \get_class($value),
+            \is_object($value) => self::className($value),
             \is_resource($value) => 'resource (' . \get_resource_type($value) . ')',
             default => \get_debug_type($value),
         };
@@ -66,24 +74,27 @@ final class Values
     {
         $length = \strlen($value);
         $part = $length > $limit * 4 ? \substr($value, 0, $limit * 4) : $value;
-        if (\preg_match('//u', $part) !== 1) {
+        if (\preg_match('//u', $part) !== 1 && $part !== $value) {
             // A character may have been cut in two.
-            $whole = $part === $value ? '' : (string) \preg_replace('/[\xC0-\xFF][\x80-\xBF]{0,3}$/', '', $part);
-            $part = $whole !== '' && \preg_match('//u', $whole) === 1
-                ? $whole
-                : (string) \preg_replace_callback(
-                    '/[\x80-\xFF]/',
-                    static fn(array $byte): string => \sprintf('\x%02X', \ord($byte[0])),
-                    \substr($part, 0, $limit),
-                );
+            $part = (string) \preg_replace('/[\xC0-\xFF][\x80-\xBF]{0,3}$/', '', $part);
         }
-        $isLong = self::length($part) > $limit;
-        $part = $isLong ? self::cut($part, $limit) : $part;
-        $isLong = $isLong || \strlen($part) < $length && !\str_contains($part, '\x');
+        if (\preg_match('//u', $part) !== 1) {
+            return self::bytes($value, $limit);
+        }
+        $part = self::cut($part, $limit);
+        $isLong = \strlen($part) < $length;
         $quoted = \preg_match('/[\x00-\x1F\x7F]/', $part) === 1
             ? '"' . \addcslashes($part, "\0..\37\177\"\\\$") . '"'
             : "'" . \str_replace("'", "\\'", $part) . "'";
         return $isLong ? "{$quoted}… $length bytes" : $quoted;
+    }
+
+    /** A text that is not UTF-8, with its bytes in hexadecimal where they are no letters. */
+    private static function bytes(string $value, int $limit): string
+    {
+        $part = \addcslashes(\substr($value, 0, $limit), "\0..\37\177\"\\\$");
+        $shown = \preg_replace_callback('/[\x80-\xFF]/', static fn(array $byte): string => \sprintf('\x%02X', \ord($byte[0])), $part);
+        return "\"$shown\"" . (\strlen($value) > $limit ? '… ' . \strlen($value) . ' bytes' : '');
     }
 
     /**

@@ -225,8 +225,16 @@ describePhp('a stopped request of PHP', ['cli'], () => {
     expect(await evaluate(stop, "new \\DateTime('2026-05-01T10:00:00Z')")).toBe(
       'DateTime 2026-05-01 10:00:00 +00:00',
     );
-    expect((await evaluate(stop, "str_repeat('x', 50_000_000)")).length).toBeLessThan(11_000);
-    expect(await evaluate(stop, '"\\xff\\x00ä"')).toContain('\\xFF');
+    expect(await evaluate(stop, "str_repeat('x', 50_000_000)")).toMatch(/^'x{10000}'… 50000000 bytes$/);
+    expect(await evaluate(stop, "str_repeat('aä€😀', 5000)")).toMatch(/^'(aä€😀){2500}'… 50000 bytes$/u);
+    expect(await evaluate(stop, '"\\xff\\x00ä"')).toBe('"\\xFF\\000\\xC3\\xA4"');
+    expect(await evaluate(stop, '"a\\tb"')).toBe('"a\\tb"');
+    const nameless = await stop.evaluate(
+      'new class { public $a = 1; }',
+      (await stop.frames())[0]?.id,
+      'repl',
+    );
+    expect([nameless.text, nameless.type]).toEqual(['class@anonymous {a: 1}', 'class@anonymous']);
     expect(await evaluate(stop, "['password' => 'x', 'name' => 'Ada']")).toBe(
       "['password' => •••, 'name' => 'Ada']",
     );
