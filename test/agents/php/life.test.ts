@@ -133,7 +133,8 @@ describePhp('the life of a look at PHP', ['cli'], () => {
 
   it('reads nothing from a folder of another user that nobody has named', async () => {
     const base = makeFolder({});
-    const { AMBER_RUN_DIR: _, ...env } = { ...process.env, XDG_RUNTIME_DIR: base };
+    const env: NodeJS.ProcessEnv = { ...process.env, XDG_RUNTIME_DIR: base };
+    delete env.AMBER_RUN_DIR;
     const run = (text: string) => {
       const script = join(base, 'script.php');
       writeFileSync(script, `<?php ${text}`);
