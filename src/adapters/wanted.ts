@@ -35,3 +35,29 @@ export function ruleRow(rule: HitRule | undefined): (string | number)[] {
   }
   return rule.kind === 'range' ? [rule.kind, rule.from, rule.to] : [rule.kind, rule.n];
 }
+
+/**
+ * The marks of one kind as they are wanted now: those that stay as they are keep their counts.
+ * @returns them, and those that are gone
+ */
+export function keepMarks<P, M extends { isSame(place: P, wanted: Wanted): boolean }>(
+  present: readonly M[],
+  wanted: readonly [P, Wanted][],
+  make: (place: P, wanted: Wanted) => M,
+): { marks: M[]; gone: M[] } {
+  const gone = [...present];
+  const marks = wanted.map(([place, item]) => {
+    const same = gone.findIndex((mark) => mark.isSame(place, item));
+    const [kept] = same >= 0 ? gone.splice(same, 1) : [];
+    return kept ?? make(place, item);
+  });
+  return { marks, gone };
+}
+
+/** Names of types in the condition of an exception filter, separated by commas. */
+export function typesIn(condition: string): string[] {
+  return condition
+    .split(',')
+    .map((type) => type.trim())
+    .filter(Boolean);
+}

@@ -80,7 +80,7 @@ final class Paused
         }
         $attributes = ['reason' => $error === null ? $reason : 'error', 'marks' => \implode(',', $marks)];
         if ($error !== null) {
-            $attributes += ['type' => $type ?: Values::className($error), 'text' => Values::errorText($error)];
+            $attributes += ['type' => $type ?: Values::className($error), 'text' => $error->getMessage()];
         }
         Session::send(Packet::response(
             Session::$awaited,

@@ -139,7 +139,7 @@ final class Values
             return "$name " . \DateTimeImmutable::createFromInterface($value)->format('Y-m-d H:i:s P');
         }
         if ($value instanceof \Throwable) {
-            return "$name: " . self::string((string) self::errorText($value), $limit);
+            return "$name: " . self::string($value->getMessage(), $limit);
         }
         if ($value instanceof \Generator) {
             return "$name (" . self::generator($value) . ')';
@@ -169,12 +169,6 @@ final class Values
     {
         // The name of an anonymous class goes on with a zero byte and the place of its declaration.
         return \explode("\0", \get_class($value))[0];
-    }
-
-    /** The message as it was given; `getMessage` cannot be changed, but the property behind it can be of any kind. */
-    public static function errorText(\Throwable $error): string
-    {
-        return $error->getMessage();
     }
 
     public static function generator(\Generator $value): string

@@ -6,7 +6,7 @@ import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
 import { inspection } from '../inspection.js';
-import type { Wanted } from '../wanted.js';
+import { keepMarks, type Wanted } from '../wanted.js';
 import { attachSchema } from './attach.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
@@ -253,12 +253,8 @@ export class JavaScriptAdapter {
 
   /** Makes the marks of one kind these; those that stay as they are keep their counts. */
   async #replace(isOfKind: (mark: Mark) => boolean, wanted: [MarkPlace, Wanted][]): Promise<object> {
-    const before = this.#marks.filter(isOfKind);
-    const marks = wanted.map(([place, item]) => {
-      const same = before.findIndex((mark) => mark.isSame(place, item));
-      const [kept] = same >= 0 ? before.splice(same, 1) : [];
-      return kept ?? this.#newMark(place, item);
-    });
+    const present = this.#marks.filter(isOfKind);
+    const { marks } = keepMarks(present, wanted, (place, item) => this.#newMark(place, item));
     this.#marks = [...this.#marks.filter((mark) => !isOfKind(mark)), ...marks];
     await Promise.all([...this.#threads.values()].map((thread) => thread.apply()));
     return { breakpoints: marks.map((mark) => mark.describe()) };

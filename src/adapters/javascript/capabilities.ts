@@ -1,20 +1,10 @@
+import { SHARED_CAPABILITIES } from '../capabilities.js';
+
 /** What the adapter claims (DAP, `Capabilities`). */
 export const CAPABILITIES = {
-  supportsConfigurationDoneRequest: true,
-  supportsConditionalBreakpoints: true,
-  supportsHitConditionalBreakpoints: true,
-  supportsLogPoints: true,
-  supportsFunctionBreakpoints: true,
-  supportsEvaluateForHovers: true,
-  supportsSetExpression: true,
-  supportsCompletionsRequest: true,
-  supportsBreakpointLocationsRequest: true,
+  ...SHARED_CAPABILITIES,
   supportsLoadedSourcesRequest: true,
-  supportsExceptionInfoRequest: true,
-  supportsExceptionFilterOptions: true,
-  supportsDelayedStackTraceLoading: true,
   supportsRestartFrame: true,
-  supportsSingleThreadExecutionRequests: true,
   exceptionBreakpointFilters: [
     { filter: 'raised', label: 'Errors thrown', supportsCondition: true },
     { filter: 'uncaught', label: 'Errors not caught, promise rejections', supportsCondition: true },

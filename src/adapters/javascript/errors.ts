@@ -1,3 +1,4 @@
+import { typesIn } from '../wanted.js';
 import { type Paused, pausedErrorSchema } from './protocol.js';
 import { textOf } from './values.js';
 
@@ -20,10 +21,7 @@ export class ErrorFilters {
   set(filters: { filterId: string; condition?: string }[]): void {
     this.#filters = filters.map(({ filterId, condition = '' }) => ({
       kind: filterId,
-      types: condition
-        .split(',')
-        .map((type) => type.trim())
-        .filter(Boolean),
+      types: typesIn(condition),
     }));
   }
 

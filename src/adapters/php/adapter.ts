@@ -6,7 +6,7 @@ import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
 import { inspection } from '../inspection.js';
-import type { Wanted } from '../wanted.js';
+import { keepMarks, typesIn, type Wanted } from '../wanted.js';
 import { CAPABILITIES } from './capabilities.js';
 import { CheckError, Checker } from './checker.js';
 import { attribute, DbgpConnection } from './dbgp.js';
@@ -392,14 +392,10 @@ export class PhpAdapter {
 
   /** Makes the marks of one kind these; those that stay as they are keep their counts. */
   #replace(isOfKind: (mark: Mark) => boolean, wanted: [MarkPlace, Wanted][]): Mark[] {
-    const before = this.#marks.filter(isOfKind);
-    const marks = wanted.map(([place, item]) => {
-      const same = before.findIndex((mark) => mark.isSame(place, item));
-      const [kept] = same >= 0 ? before.splice(same, 1) : [];
-      return kept ?? this.#newMark(place, item);
-    });
-    for (const gone of before) {
-      this.#folder?.forget(gone.id);
+    const present = this.#marks.filter(isOfKind);
+    const { marks, gone } = keepMarks(present, wanted, (place, item) => this.#newMark(place, item));
+    for (const mark of gone) {
+      this.#folder?.forget(mark.id);
     }
     this.#marks = [...this.#marks.filter((mark) => !isOfKind(mark)), ...marks];
     return marks;
@@ -470,10 +466,7 @@ export class PhpAdapter {
     const all = [...filters.map((filterId) => ({ filterId, condition: '' })), ...filterOptions];
     this.#plan.errors = all.map(({ filterId, condition = '' }) => ({
       filter: filterId,
-      types: condition
-        .split(',')
-        .map((type) => type.trim())
-        .filter(Boolean),
+      types: typesIn(condition),
     }));
     await this.#changed();
     return { breakpoints: all.map(() => ({ verified: true })) };

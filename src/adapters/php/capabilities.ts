@@ -1,18 +1,8 @@
+import { SHARED_CAPABILITIES } from '../capabilities.js';
+
 /** What the adapter claims (DAP, `Capabilities`). */
 export const CAPABILITIES = {
-  supportsConfigurationDoneRequest: true,
-  supportsConditionalBreakpoints: true,
-  supportsHitConditionalBreakpoints: true,
-  supportsLogPoints: true,
-  supportsFunctionBreakpoints: true,
-  supportsEvaluateForHovers: true,
-  supportsSetExpression: true,
-  supportsCompletionsRequest: true,
-  supportsBreakpointLocationsRequest: true,
-  supportsExceptionInfoRequest: true,
-  supportsExceptionFilterOptions: true,
-  supportsDelayedStackTraceLoading: true,
-  supportsSingleThreadExecutionRequests: true,
+  ...SHARED_CAPABILITIES,
   exceptionBreakpointFilters: [
     { filter: 'raised', label: 'Errors thrown', supportsCondition: true },
     { filter: 'uncaught', label: 'Errors not caught', supportsCondition: true },

@@ -60,15 +60,6 @@ export class DbgpConnection extends EventEmitter<EngineEvents> {
     this.#socket.end();
   }
 
-  /** Holds back what the engine sends: a reader that is too slow makes it leave hits out. */
-  pause(): void {
-    this.#socket.pause();
-  }
-
-  resume(): void {
-    this.#socket.resume();
-  }
-
   #receive(chunk: Buffer): void {
     this.#buffer = this.#buffer.length === 0 ? chunk : Buffer.concat([this.#buffer, chunk]);
     for (;;) {
