@@ -14,9 +14,9 @@
     performance: require('node:perf_hooks').performance,
   };
   // What the program may replace later is taken now.
+  const { setInterval, setTimeout, clearInterval, JSON, Map, Set, RegExp, Array, Object, String, Date, URL, Number } = globalThis;
   const veil = options.veil === null ? undefined : new RegExp(options.veil, 'i');
   const hides = (name) => typeof name === 'string' && veil !== undefined && veil.test(name);
-  const { setInterval, setTimeout, clearInterval, JSON, Map, Array, Object, String, Date, URL, Number } = globalThis;
   const { round } = Math;
   const { isSafeInteger } = Number;
   const { setImmediate } = require('node:timers');
@@ -34,6 +34,10 @@
   const MOST_CHECKS = 20;
 
   const began = performance.now();
+  /** Microseconds since 1970 at that moment, by which hits of several programs are set in order. */
+  const epoch = Math.round((performance.timeOrigin + began) * 1000);
+  /** Requests that may wait to be told of. */
+  const MOST_REQUESTS = 20_000;
   const marks = new Map();
   const NO_LIMITS = { perSecond: Infinity, inAll: Infinity, bytes: 1024 };
   /** Script id to the text that is to be there when we are gone. */
@@ -49,6 +53,13 @@
   /** For each hit of the batch the id of the request that it belongs to, and the requests that are new in it. */
   let owners = [];
   let begun = [];
+  /** Requests that have been answered since: id, status, when. */
+  let ended = [];
+  /** Spans that requests have handed on to other services: id of the request, id of the span. */
+  let called = [];
+  /** Whether every request is to be told, not only those with hits; and how many could not be. */
+  let tellsAll = false;
+  let untold = 0;
   let flushing;
   let seq = 0;
 
@@ -62,14 +73,11 @@
   function watchServer({ prototype }) {
     const before = prototype.emit;
     const had = Object.getOwnPropertyDescriptor(prototype, 'emit');
-    function emit(event, request, ...rest) {
+    function emit(event, request, response, ...rest) {
       if (event !== 'request' || isAlone) {
-        return before.call(this, event, request, ...rest);
+        return before.call(this, event, request, response, ...rest);
       }
-      requests += 1;
-      const { method, url: target, headers } = request;
-      const known = { id: requests, method, target, traceparent: headers?.traceparent ?? null, told: false };
-      return served.run(known, () => before.call(this, event, request, ...rest));
+      return served.run(beginRequest(request, response), () => before.call(this, event, request, response, ...rest));
     }
     Object.defineProperty(prototype, 'emit', { value: emit, writable: true, configurable: true, enumerable: false });
     unwatch.push(() => {
@@ -83,6 +91,82 @@
         Object.defineProperty(prototype, 'emit', had);
       }
     });
+  }
+
+  function beginRequest({ method, url: target, headers }, response) {
+    requests += 1;
+    const known = { id: requests, method, target, traceparent: headers?.traceparent ?? null, headers };
+    known.at = performance.now();
+    known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS;
+    if (known.told) {
+      begun.push(describe(known));
+      scheduleFlush();
+    } else if (tellsAll) {
+      untold += 1;
+    }
+    response?.once?.('close', () => {
+      if (known.told && !isAlone) {
+        ended.push([known.id, response.headersSent ? response.statusCode : 0, micros(performance.now())]);
+        scheduleFlush();
+      }
+    });
+    return known;
+  }
+
+  function micros(time) {
+    return round((time - began) * 1000);
+  }
+
+  /** Whether what is served here, if anything, is of the requests that a mark is for. */
+  function isFor({ only }, request) {
+    if (only === undefined || request === undefined) {
+      return only === undefined;
+    }
+    const target = only.whole ? request.target : request.target.split('?', 1)[0];
+    return (
+      (only.method === '*' || only.method === request.method) &&
+      only.path.test(target) &&
+      (only.name === null || request.headers?.[only.name] === only.value)
+    );
+  }
+
+  /** A request asks another service, in a span of its own (W3C Trace Context). */
+  function noteCall(traceparent) {
+    const request = served.getStore();
+    const [, , span, flags] = typeof traceparent === 'string' ? traceparent.split('-') : [];
+    if (request?.told && flags !== undefined && called.length < MOST_REQUESTS) {
+      called.push([request.id, span]);
+      scheduleFlush();
+    }
+  }
+
+  /** The header of a request of undici's (fetch): its headers are a list of names and values, or text. */
+  function headerOfFetch({ headers }) {
+    if (typeof headers === 'string') {
+      return /^traceparent: *(\S+)/im.exec(headers)?.[1];
+    }
+    const at = Array.isArray(headers) ? headers.findIndex((name, index) => index % 2 === 0 && `${name}`.toLowerCase() === 'traceparent') : -1;
+    return at < 0 ? undefined : `${headers[at + 1]}`;
+  }
+
+  /** Node tells of requests that it sends, by channels that anybody may listen to. */
+  function watchCalls() {
+    const { subscribe, unsubscribe } = require('node:diagnostics_channel');
+    const listeners = {
+      'http.client.request.start': ({ request }) => noteCall(request.getHeader('traceparent')),
+      'undici:request:create': ({ request }) => noteCall(headerOfFetch(request)),
+    };
+    for (const [name, listen] of Object.entries(listeners)) {
+      const safely = (message) => {
+        try {
+          listen(message);
+        } catch {
+          // What is sent is none of ours.
+        }
+      };
+      subscribe(name, safely);
+      unwatch.push(() => unsubscribe(name, safely));
+    }
   }
 
   function watchServers() {
@@ -99,8 +183,8 @@
     served.disable();
   }
 
-  function describe({ id, method, target, traceparent }) {
-    return { id, method, target, traceparent };
+  function describe({ id, method, target, traceparent, at }) {
+    return { id, method, target, traceparent, at: micros(at) };
   }
 
   function markOf(id) {
@@ -108,6 +192,7 @@
     if (mark === undefined) {
       mark = { passes: 0, hits: 0, errors: 0, first: '', ticks: 0, dropped: 0, told: 0, from: 0, inWindow: 0, now: 0 };
       mark.rule = undefined;
+      mark.only = undefined;
       mark.limits = NO_LIMITS;
       marks.set(id, mark);
     }
@@ -294,9 +379,14 @@
     const hits = batch;
     const first = seq - hits.length + 1;
     const told = begun.length > 0 || owners.some((id) => id > 0) ? { requests: owners, begun } : {};
+    const isNews = ended.length > 0 || called.length > 0 || untold > 0;
+    const over = isNews ? { ended, called, untold } : {};
     batch = [];
     owners = [];
     begun = [];
+    ended = [];
+    called = [];
+    untold = 0;
     if (isAlone || deliver === undefined) {
       return;
     }
@@ -307,8 +397,8 @@
         mark.dropped = 0;
       }
     }
-    if (hits.length > 0 || Object.keys(dropped).length > 0) {
-      deliver(JSON.stringify({ first, hits, dropped, ...told }));
+    if (hits.length > 0 || Object.keys(dropped).length > 0 || told.begun !== undefined || isNews) {
+      deliver(JSON.stringify({ first, epoch, hits, dropped, ...told, ...over }));
     }
   }
 
@@ -344,11 +434,33 @@
   }
 
   const computing = new Set();
+  /** Calls of followed functions: by their number what they showed at their last line. */
+  const calls = new Map();
+  let callNumber = 0;
+  const MOST_CALLS = 2_000;
+  const WIDTH = 200;
+
+  /** A variable of a followed function, as its text and type. */
+  function followedValue(name, value) {
+    try {
+      return [hides(name) ? HIDDEN : textOf(value, 0, WIDTH), typeOf(value)];
+    } catch {
+      return ['(cannot be shown)', typeof value];
+    }
+  }
+
   const helper = {
-    /** From now on it is known which request is served: every await costs the program some 0.4 µs for it. */
-    watch() {
+    /**
+     * From now on it is known which request is served: every await costs the program some 0.4 µs for it.
+     * `all`: every request is told, also one without a hit.
+     */
+    watch(all) {
       if (unwatch.length === 0) {
         watchServers();
+      }
+      if (all === true && !tellsAll) {
+        tellsAll = true;
+        watchCalls();
       }
     },
     /** The request that is served here, or null. */
@@ -356,11 +468,51 @@
       const request = served.getStore();
       return request === undefined ? null : describe(request);
     },
-    /** The hit rule and limits of a mark. */
-    rule(id, rule, limits) {
+    /** The hit rule and limits of a mark, and the requests that it is for. */
+    rule(id, rule, limits, only) {
       const mark = markOf(id);
       mark.rule = rule.length > 0 ? rule : undefined;
       mark.limits = limits;
+      mark.only = only ? { ...only, path: new RegExp(only.path) } : undefined;
+    },
+    /** Whether what is served here is of the requests that a mark is for. */
+    mine(id) {
+      return isFor(markOf(id), served.getStore());
+    },
+    /** Whether this is the first that code of the project does for a request that a mark is for. */
+    first(id) {
+      const request = served.getStore();
+      if (request === undefined || request.met?.has(id) || !isFor(markOf(id), request)) {
+        return false;
+      }
+      request.met = (request.met ?? new Set()).add(id);
+      return true;
+    },
+    /** A call of a followed function begins. */
+    call() {
+      callNumber += 1;
+      return callNumber;
+    },
+    /** A followed line is passed; `values`: the variables of its function by name. */
+    follow(id, call, name, values) {
+      const before = calls.get(call) ?? {};
+      const now = {};
+      const changed = {};
+      for (const key of Object.keys(values)) {
+        const shown = followedValue(key, values[key]);
+        now[key] = shown;
+        if (before[key]?.[0] !== shown[0] || before[key]?.[1] !== shown[1]) {
+          changed[key] = shown;
+        }
+      }
+      if (call > 0) {
+        calls.delete(call);
+        calls.set(call, now);
+        if (calls.size > MOST_CALLS) {
+          calls.delete(calls.keys().next().value);
+        }
+      }
+      push([id, micros(markOf(id).now), { frame: call, name, changed }]);
     },
     /** The engine computes a condition of its own. */
     tick(id) {

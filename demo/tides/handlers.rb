@@ -5,19 +5,26 @@ require 'json'
 require 'uri'
 require_relative 'sailings'
 
-# The requests that the tides service answers, without a server: method and target in, status and hash out.
+# The requests that the tides service answers: an application for any server that speaks Rack.
 module Handlers
   ISLANDS = Tables::WATERS.keys.freeze
 
   module_function
 
-  def answer(method, target)
-    path, query = target.split('?', 2)
+  def call(env)
+    status, body = answer(env['REQUEST_METHOD'], env['PATH_INFO'], env['QUERY_STRING'])
+    [status, { 'Content-Type' => 'application/json' }, [JSON.generate(body)]]
+  rescue StandardError => error
+    warn("tides: #{error.class}: #{error.message}")
+    [500, { 'Content-Type' => 'application/json' }, ['{"error":"something went wrong"}']]
+  end
+
+  def answer(method, path, query)
     return [200, { service: 'tides', ready: true }] if path == '/health'
     return [404, { error: "there is nothing at #{path}" }] unless path == '/sailings'
     return [405, { error: 'sailings are asked for with GET' }] unless method == 'GET'
 
-    [200, get_sailings(URI.decode_www_form(query || '').to_h)]
+    [200, get_sailings(URI.decode_www_form(query).to_h)]
   rescue BadRequest => error
     [400, { error: error.message }]
   end

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 # Runs the tides service on a plain TCP server, a thread for each connection: ruby serve.rb [PORT]
-require 'json'
 require 'socket'
 require_relative 'handlers'
 
@@ -10,17 +9,14 @@ REASONS = { 200 => 'OK', 400 => 'Bad Request', 404 => 'Not Found', 405 => 'Metho
 def serve(connection)
   while (request_line = connection.gets)
     method, target, = request_line.split
-    headers = {}
+    env = environment(method, target)
     while (line = connection.gets&.chomp) && !line.empty?
       name, value = line.split(': ', 2)
-      headers[name.downcase] = value
+      env["HTTP_#{name.upcase.tr('-', '_')}"] = value
     end
-    connection.read(headers['content-length'].to_i)
-    status, body = answer(method, target)
-    text = JSON.generate(body)
-    connection.write("HTTP/1.1 #{status} #{REASONS[status]}\r\nContent-Type: application/json\r\n" \
-                     "Content-Length: #{text.bytesize}\r\n\r\n#{text}")
-    break if headers['connection']&.downcase == 'close'
+    connection.read(env['HTTP_CONTENT_LENGTH'].to_i)
+    connection.write(written(*Handlers.call(env)))
+    break if env['HTTP_CONNECTION']&.downcase == 'close'
   end
 rescue Errno::ECONNRESET, Errno::EPIPE
   nil
@@ -28,11 +24,17 @@ ensure
   connection.close
 end
 
-def answer(method, target)
-  Handlers.answer(method, target)
-rescue StandardError => error
-  warn("tides: #{error.class}: #{error.message}")
-  [500, { error: 'something went wrong' }]
+# A request as Rack has it.
+def environment(method, target)
+  path, query = target.split('?', 2)
+  { 'REQUEST_METHOD' => method, 'SCRIPT_NAME' => '', 'PATH_INFO' => path, 'QUERY_STRING' => query || '' }
+end
+
+# An answer as HTTP has it.
+def written(status, headers, body)
+  text = body.join
+  lines = headers.merge('Content-Length' => text.bytesize).map { |name, value| "#{name}: #{value}\r\n" }
+  "HTTP/1.1 #{status} #{REASONS[status]}\r\n#{lines.join}\r\n#{text}"
 end
 
 server = TCPServer.new('127.0.0.1', (ARGV[0] || 0).to_i)

@@ -6,9 +6,18 @@ import { DEFAULT_LIMITS, type Wanted } from './wanted.js';
 /** What every `attach` of ours may carry. */
 export const attachFields = {
   foreign: z.array(z.string()).optional(),
+  /** Whether every request that begins and ends is to be told, and not only those with hits. */
+  requests: z.boolean().optional(),
   /** Names whose values are hidden, besides those that always are; `off` shows everything. */
   veil: z.object({ names: z.array(z.string()).optional(), off: z.boolean().optional() }).optional(),
 };
+
+/** Which requests a mark is for (RequestPattern). */
+const patternSchema = z.object({
+  method: z.string().exactOptional(),
+  path: z.string().exactOptional(),
+  header: z.object({ name: z.string(), value: z.string() }).exactOptional(),
+});
 
 /** What a breakpoint carries besides its place. */
 export const markSchema = z.object({
@@ -17,8 +26,9 @@ export const markSchema = z.object({
   logMessage: z.string().optional().default(''),
   amber: z
     .object({
-      kind: z.enum(['break', 'log', 'count']).optional(),
+      kind: z.enum(['break', 'log', 'count', 'follow']).optional(),
       values: z.array(z.string()).optional(),
+      only: patternSchema.optional(),
       limits: z
         .object({
           perSecond: z.number().optional(),
@@ -49,6 +59,7 @@ export function wantedOf({ condition, hitCondition, logMessage, amber }: AskedMa
     values: amber?.values ?? expressionsIn(logMessage),
     message: logMessage,
     limits: { ...DEFAULT_LIMITS, ...amber?.limits },
+    only: amber?.only ?? null,
   };
 }
 
@@ -92,6 +103,10 @@ function piecesOf(message: string): { text: string; isValue: boolean }[] {
   return pieces;
 }
 
+/** Marks at the first line of the project that serves such a request. */
+export const setRequestsSchema = z.object({
+  breakpoints: z.array(markSchema.extend({ method: z.string(), path: z.string() })),
+});
 export const filtersSchema = z.object({
   filters: z.array(z.string()).optional().default([]),
   filterOptions: z

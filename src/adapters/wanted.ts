@@ -1,4 +1,5 @@
-import { type HitRule, parseRule } from '../core/marks/grammar.js';
+import { type HitRule, type MarkKind, parseRule } from '../core/marks/grammar.js';
+import type { RequestPattern } from '../core/requests/pattern.js';
 
 export interface Limits {
   perSecond: number;
@@ -10,13 +11,15 @@ export const DEFAULT_LIMITS: Limits = { perSecond: 10_000, inAll: Number.MAX_SAF
 
 /** What a client asks of one mark, besides its place. */
 export interface Wanted {
-  kind: 'break' | 'log' | 'count';
+  kind: MarkKind;
   condition: string;
   rule: string;
   values: string[];
   /** For clients that know no values: the text with its expressions in braces. */
   message: string;
   limits: Limits;
+  /** The requests that it is for; null: for everything that runs. */
+  only: RequestPattern | null;
 }
 
 /** A hit rule as a client sends it. */

@@ -31,6 +31,8 @@ export interface SessionCommandOptions {
   unveil?: boolean;
   /** Only requests that this user sends with amber (PHP). */
   onlyMine?: boolean;
+  /** Targets tell every request that they serve (`amber trace`). */
+  tellsRequests?: boolean;
 }
 
 /** How often an endpoint that closed just as we came is tried again. */
@@ -95,7 +97,7 @@ export class PromptSession {
       const session = new Session(await opening.connect(), {
         clock: systemClock,
         paths: this.#paths,
-        attach: { ...this.#veil(opening), ...opening.attach, ...(foreign.length > 0 ? { foreign } : {}) },
+        attach: { ...this.#ours(opening), ...opening.attach, ...(foreign.length > 0 ? { foreign } : {}) },
         ...(opening.request ? { request: opening.request } : {}),
         ...(opening.reverse ? { reverse: opening.reverse } : {}),
         ...(this.#wire.log ? { wireLog: this.#wire.log } : {}),
@@ -135,10 +137,15 @@ export class PromptSession {
     bench.announce(() => bench.output.remark(bench.output.palette.faint(text)));
   }
 
-  /** Which values our own agents and adapters are to hide. */
-  #veil({ target }: TargetOpening): Record<string, unknown> {
-    const veil = { names: this.settings.veil, off: this.#options.unveil === true };
-    return target.runtime === undefined ? {} : { veil };
+  /** What our own agents and adapters are to know: which values to hide, and whether to tell of requests. */
+  #ours({ target }: TargetOpening): Record<string, unknown> {
+    const requests = this.#options.tellsRequests === true ? { requests: true } : {};
+    return target.runtime === undefined ? {} : { veil: this.veil, ...requests };
+  }
+
+  /** Which names hide their values. */
+  get veil(): { names: string[]; off: boolean } {
+    return { names: this.settings.veil, off: this.#options.unveil === true };
   }
 
   /**

@@ -9,9 +9,12 @@ export function standardOutput(json: boolean): Output {
   return new Output({ ...streams(json), writeError: (text) => void process.stderr.write(text) });
 }
 
-/** The Output of the prompt: an error is the result of a command and stands where results stand. */
-export function promptOutput(json: boolean): Output {
-  return new Output(streams(json));
+/**
+ * The Output of the prompt: an error is the result of a command and stands where results stand.
+ * @param write where it goes, if not straight to standard output
+ */
+export function promptOutput(json: boolean, write?: (text: string) => void): Output {
+  return new Output({ ...streams(json), ...(write ? { write } : {}) });
 }
 
 function streams(json: boolean) {
@@ -61,6 +64,42 @@ export function openFile(path: string, what: string): LineFile {
     close: () => {
       isOpen = false;
       closeSync(handle);
+    },
+  };
+}
+
+/** Characters that wait to be written together. */
+const CHUNK = 65_536;
+
+/**
+ * The same for very many lines: written in pieces, at the latest `within` milliseconds after they came.
+ * @throws AmberError `AL_USAGE` when the file cannot be written; `what` is to go into it
+ */
+export function openBufferedFile(path: string, what: string, within: number): LineFile {
+  const file = openFile(path, what);
+  let lines: string[] = [];
+  let length = 0;
+  const flush = () => {
+    if (lines.length > 0) {
+      file.write(lines.join('\n'));
+      lines = [];
+      length = 0;
+    }
+  };
+  const timer = setInterval(flush, within);
+  timer.unref();
+  return {
+    write: (line) => {
+      lines.push(line);
+      length += line.length;
+      if (length >= CHUNK) {
+        flush();
+      }
+    },
+    close: () => {
+      clearInterval(timer);
+      flush();
+      file.close();
     },
   };
 }

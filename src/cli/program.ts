@@ -93,9 +93,15 @@ function describeProgram(version: string): Command {
     .argument('[target...]', 'as for attach')
     .option('--log <mark>', 'a logpoint: PLACE "text {expr}"; may be given again', collect)
     .option('--count <mark>', 'a counter; may be given again', collect)
+    .option('--follow <place>', 'every line of a FILE or FUNCTION, with what it changes; again', collect)
     .option('--for <time>', 'end after this time: 60s, 5m')
-    .option('--requests <number>', 'end when this many requests have passed a mark')
+    .option('--requests <number>', 'end when this many requests have been answered')
     .option('--until-hit <number>', 'end at this many hits')
+    .option('--send <request>', 'send a request of amber.yaml, or "METHOD URL"; may be given again', collect)
+    .option('--times <number>', 'how often each is sent (1); the trace ends when all are answered')
+    .option('--concurrency <number>', 'how many at a time (1)')
+    .option('--only-mine', 'only requests that are sent with amber (PHP)')
+    .option('--hits', 'show hits at a terminal too, and not only requests as they end')
     .option('--trail <file>', 'write the trail here (else into .amber/trails)')
     .option('--json', 'one JSON record a line')
     .option('--foreign <glob...>', 'files that are not the project’s own, besides libraries')
@@ -106,11 +112,14 @@ function describeProgram(version: string): Command {
 
   program
     .command('report')
-    .description('show what a trail has recorded, or what happened in one request of it')
+    .description('show what a trail has recorded, or make a page, a table or spans of it')
     .argument('<trail>', 'a file that amber trace has written')
-    .option('--request <number>', 'the hits of this request, in order')
-    .option('--target <name>', 'of this target, where several have a request of that number')
+    .option('--request <number>', 'what happened in this request and in those that it made, in order')
     .option('--last <number>', 'how many of the last requests to list (50)')
+    .option('--csv [table]', 'a table (RFC 4180) of hits, or of requests')
+    .option('--otlp', 'spans in OpenTelemetry’s JSON form, a message a line')
+    .option('--html', 'a page that opens in any browser, without network')
+    .option('--out <file>', 'write the table, the spans or the page here')
     .action(async (trail: string, options) =>
       finish((await import('./commands/report.js')).report(trail, options)),
     );

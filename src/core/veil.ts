@@ -16,17 +16,33 @@ export interface VeilRequest {
 /** Which names are secret: what is stored under them is hidden. */
 export class Veil {
   readonly #name: RegExp;
+  readonly #inText: RegExp;
+  readonly #inSource: RegExp;
   readonly #isLifted: boolean;
 
   constructor({ names = [], off = false }: VeilRequest = {}) {
     const more = names.map((name) => name.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&'));
-    this.#name = new RegExp([NAMES, ...more].join('|'), 'i');
+    const all = [NAMES, ...more].join('|');
+    this.#name = new RegExp(all, 'i');
+    const named = `[\\w-]*(?:${all})[\\w-]*["']?\\]?\\s*(?:=>?|:)\\s*`;
+    this.#inText = new RegExp(`(${named})(?:"[^"]*"|'[^']*'|[^\\s,;&)}\\]"']+)`, 'gi');
+    this.#inSource = new RegExp(`(${named})(["'])[^"']+\\2`, 'gi');
     this.#isLifted = off;
   }
 
   /** The pattern of secret names; undefined when nothing is hidden. */
   get pattern(): string | undefined {
     return this.#isLifted ? undefined : this.#name.source;
+  }
+
+  /** A text, such as an address or a line of output, with what it says of secret names hidden. */
+  masked(text: string): string {
+    return this.#isLifted ? text : text.replace(this.#inText, `$1${HIDDEN}`);
+  }
+
+  /** A line of source: only literals are hidden, since it is the code that one wants to read. */
+  maskedSource(line: string): string {
+    return this.#isLifted ? line : line.replace(this.#inSource, `$1$2${HIDDEN}$2`);
   }
 
   hides(name: string): boolean {

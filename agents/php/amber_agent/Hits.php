@@ -52,7 +52,7 @@ final class Hits
     }
 
     /** Strings are told as they are, so that they read well within a text. */
-    private static function plain(string $value, int $bytes): string
+    public static function plain(string $value, int $bytes): string
     {
         if (\strlen($value) <= $bytes && \preg_match('//u', $value) === 1) {
             return $value;
@@ -65,8 +65,8 @@ final class Hits
         return \preg_match('//u', $whole) === 1 ? "{$whole}…" : Values::string($value, $bytes);
     }
 
-    /** @param list<mixed> $row */
-    private static function add(array $row, float $now): void
+    /** A hit as it is to be told; the limits have been asked. @param list<mixed> $row */
+    public static function add(array $row, float $now): void
     {
         if (self::$rows === []) {
             self::$since = $now;
@@ -77,7 +77,8 @@ final class Hits
         }
     }
 
-    private static function isAllowed(int $number, float $now): bool
+    /** Whether the limits of a mark leave room for a hit; one that they do not is counted. */
+    public static function isAllowed(int $number, float $now): bool
     {
         $mark = Plan::$marks[$number];
         $told = &self::$told[$number];

@@ -142,6 +142,31 @@ final class Outline
         return $points;
     }
 
+    /** Whether every call of a function passes a point once, before all its others. */
+    public function opens(int $point): bool
+    {
+        $function = $this->points[$point][3];
+        foreach ($this->points as $number => [$kind, , , $within]) {
+            if ($within === $function && $kind !== 'f' && $kind !== 'x') {
+                return $number === $point;
+            }
+        }
+        return false;
+    }
+
+    /** The function that a point is in, by its name; '' outside of functions. */
+    public function functionAt(int $point): string
+    {
+        return $this->functions[$this->points[$point][3]][0] ?? '';
+    }
+
+    /** The first and the last line of the function that a point is in. @return array{int, int}|null */
+    public function extentAt(int $point): ?array
+    {
+        $function = $this->functions[$this->points[$point][3]] ?? null;
+        return $function === null ? null : [$function[1], $function[2]];
+    }
+
     /** Lines that can take a mark. @return list<int> */
     public function lines(): array
     {

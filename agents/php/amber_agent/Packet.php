@@ -25,7 +25,7 @@ final class Packet
             'fileuri' => self::uri(Start::$script),
             'amber:revision' => (string) (Plan::$current['revision'] ?? 0),
         ], self::element('engine', ['version' => Start::VERSION], 'Amber Lantern')
-            . ($request === null ? '' : self::element('amber:request', $request, '')));
+            . ($request === null ? '' : self::element('amber:request', $request + ['began' => \sprintf('%.0f', Start::$began * 1e6)], '')));
     }
 
     /**

@@ -117,6 +117,7 @@ final class Plan
         self::$text = $text;
         self::$stamp = self::stamp();
         self::$isBlank = false;
+        $plan = self::ofRequest($plan);
         self::$current = $plan;
         self::$marks = [];
         foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests']] as $marks) {
@@ -125,6 +126,28 @@ final class Plan
             }
         }
         return true;
+    }
+
+    /**
+     * The plan without the marks that are for other requests than this one: they are not even put into files.
+     * @param array<string, mixed> $plan
+     * @return array<string, mixed>
+     */
+    private static function ofRequest(array $plan): array
+    {
+        if (!($plan['picks'] ?? false)) {
+            return $plan;
+        }
+        Start::need('Request');
+        $request = Request::current();
+        $isMine = static fn(array $mark): bool => $mark['only'] === null
+            || $request !== null && Request::matches($mark['only'], $request);
+        foreach ($plan['files'] as $path => $marks) {
+            $plan['files'][$path] = \array_values(\array_filter($marks, $isMine));
+        }
+        $plan['functions'] = \array_values(\array_filter($plan['functions'], $isMine));
+        $plan['requests'] = \array_values(\array_filter($plan['requests'], $isMine));
+        return $plan;
     }
 
     /**

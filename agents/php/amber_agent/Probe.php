@@ -118,6 +118,23 @@ final class Probe
         }
     }
 
+    /** A line that is followed. @param array<string, mixed> $variables those of its function */
+    public static function follow(int $number, array $variables, string $id, int $point): void
+    {
+        if (self::$isBusy || !isset(Plan::$marks[$number])) {
+            return;
+        }
+        try {
+            if (self::hasFailed() || !self::isTaken($number)) {
+                return;
+            }
+            Start::need('Hits', 'Followed', 'Values', 'Veil', 'Session', 'Request');
+            Followed::pass($number, $variables, Files::outlineOf($id), $point);
+        } catch (\Throwable $error) {
+            self::giveUp($error);
+        }
+    }
+
     public static function count(int $number): void
     {
         if (!self::$isBusy && isset(Plan::$marks[$number]) && !self::hasFailed()) {

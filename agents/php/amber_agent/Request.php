@@ -20,19 +20,31 @@ final class Request
     }
 
     /**
-     * Whether a mark is at such a request: `*` stands for any method or any part of the path; the query counts where the
-     * place has a `?`.
-     * @param array<string, mixed> $mark
+     * Whether a request is of those that are meant: `*` stands for any method or any part of the path; the query counts
+     * where the path has a `?`; a header must have just this value.
+     * @param array{method?: string, path?: string, header?: array{name: string, value: string}} $wanted
      * @param array{method: string, target: string, traceparent: string} $request
      */
-    public static function matches(array $mark, array $request): bool
+    public static function matches(array $wanted, array $request): bool
     {
-        if ($mark['method'] !== '*' && $mark['method'] !== \strtoupper($request['method'])) {
+        ['method' => $method, 'path' => $path] = $wanted + ['method' => '*', 'path' => '*'];
+        if ($method !== '*' && $method !== \strtoupper($request['method'])) {
             return false;
         }
-        $target = \str_contains($mark['path'], '?') ? $request['target'] : \explode('?', $request['target'])[0];
-        $pattern = \implode('.*', \array_map(static fn(string $part): string => \preg_quote($part, '~'), \explode('*', $mark['path'])));
-        return \preg_match("~^$pattern$~", $target) === 1;
+        $target = \str_contains($path, '?') ? $request['target'] : \explode('?', $request['target'])[0];
+        $pattern = \implode('.*', \array_map(static fn(string $part): string => \preg_quote($part, '~'), \explode('*', $path)));
+        if (\preg_match("~^$pattern$~s", $target) !== 1) {
+            return false;
+        }
+        $header = $wanted['header'] ?? null;
+        return $header === null || self::header($header['name']) === $header['value'];
+    }
+
+    private static function header(string $name): ?string
+    {
+        $key = \strtoupper(\str_replace('-', '_', $name));
+        // Two of them CGI hands over under names of their own (RFC 3875, 4.1).
+        return $_SERVER["HTTP_$key"] ?? (\in_array($key, ['CONTENT_TYPE', 'CONTENT_LENGTH'], true) ? $_SERVER[$key] ?? null : null);
     }
 
     /** @return array<string, mixed> what the request carries, by the names under which it is shown */

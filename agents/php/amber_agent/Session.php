@@ -171,8 +171,8 @@ final class Session
         }
     }
 
-    /** The end of the request. */
-    public static function finish(): void
+    /** The end of the request. $tells: whether it is to be told of although nothing else is. */
+    public static function finish(bool $tells): void
     {
         Probe::$isBusy = true;
         try {
@@ -180,6 +180,9 @@ final class Session
                 Hits::flush();
             }
             self::tellCounts();
+            if ($tells) {
+                self::open();
+            }
             if (self::$socket === null) {
                 return;
             }

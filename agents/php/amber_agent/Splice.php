@@ -53,6 +53,7 @@ final class Splice
         $does = match (true) {
             $mark['kind'] === 'log' => "\\AmberLantern\\Probe::log($number,[" . implode(',', $mark['values']) . ']);',
             $mark['kind'] === 'count' => "\\AmberLantern\\Probe::count($number);",
+            $mark['kind'] === 'follow' => "\\AmberLantern\\Probe::follow($number,\\get_defined_vars(),'$id',$point);",
             default => "eval(\\AmberLantern\\Probe::hit($number,'$id',$point));",
         };
         $condition = $mark['condition'] === '' ? '' : "if({$mark['condition']})";

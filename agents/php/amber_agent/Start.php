@@ -115,9 +115,10 @@ final class Start
         if (\class_exists(Cli::class, false)) {
             Cli::end();
         }
-        if (\class_exists(Session::class, false) || Probe::$counts !== []) {
+        $tells = Plan::$current['tells'] ?? false;
+        if (\class_exists(Session::class, false) || Probe::$counts !== [] || $tells) {
             self::need('Session');
-            Session::finish();
+            Session::finish($tells);
         }
     }
 }

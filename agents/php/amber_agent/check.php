@@ -60,7 +60,8 @@ function findFunctions(string $folder, array $marks): array
                 continue;
             }
             foreach ($outline->pointsOfFunction($mark['name']) as $point) {
-                $found[$index]['places'][] = ['path' => $path, 'line' => $outline->points[$point][1]];
+                $place = ['path' => $path, 'line' => $outline->points[$point][1], 'extent' => $outline->extentAt($point)];
+                $found[$index]['places'][] = $place;
             }
         }
     }

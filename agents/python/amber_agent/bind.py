@@ -102,6 +102,7 @@ class FileBinding:
                 continue
             mark.line = place.line
             mark.note = place.note
+            mark.opens = place.line in source.lines.openings
             placed.append(mark)
         return placed
 

@@ -10,7 +10,7 @@ import sys
 from _thread import get_ident
 from collections import deque
 from itertools import count
-from time import perf_counter_ns
+from time import perf_counter_ns, time_ns
 
 from .served import current
 from .values import text_of, type_name
@@ -80,13 +80,51 @@ class Hits:
         self._waiting: deque = deque()
         self._seq = 1
         self._began = perf_counter_ns()
+        # The wall clock at that moment, in microseconds: hits of several programs are set in order by it.
+        self._epoch = time_ns() // 1000
+        # Requests that began or ended since the last batch, where the client wants to hear of all of them.
+        self.tells_requests = False
+        self._begun: deque = deque()
+        self._ended: deque = deque()
+        # Spans that requests have handed on to other services: (request, id of the span).
+        self._called: deque = deque()
+        # How many requests the client could not be told of, since it reads too slowly.
+        self._untold = Tally()
+        self._untold_told = 0
         # Marks of which hits were left out since the last batch, and how many of them have been told.
         self._dropped: dict = {}
         self.wake = lambda: None
 
     @property
     def waiting(self) -> bool:
-        return bool(self._waiting or self._dropped)
+        return bool(self._waiting or self._dropped or self._begun or self._ended)
+
+    def begun(self, request) -> None:
+        """A request begins. It is told of only where every one is wanted; otherwise with its first hit."""
+        if not self.tells_requests:
+            return
+        if len(self._begun) + len(self._ended) >= MOST_WAITING:
+            self._untold.add()
+            return
+        request.told = True
+        self._begun.append(request)
+        self._wake_for_requests()
+
+    def ended(self, request) -> None:
+        """A request has been answered. Who has not heard of its beginning does not hear of its end."""
+        if request.told:
+            self._ended.append((request, perf_counter_ns()))
+            self._wake_for_requests()
+
+    def called(self, request, traceparent: str) -> None:
+        """A request asks another service, in a span of its own (W3C Trace Context)."""
+        parts = traceparent.split("-")
+        if request.told and len(parts) >= 4 and len(self._called) < MOST_WAITING:
+            self._called.append((request, parts[2]))
+
+    def _wake_for_requests(self) -> None:
+        if len(self._begun) + len(self._ended) == 1:
+            self.wake()
 
     def teller(self, mark):
         """What stands in the spliced code of a logpoint: a function of its values.
@@ -122,13 +160,22 @@ class Hits:
 
     def tell(self, mark, values, error: str = "") -> None:
         """A hit of `mark` in this thread, with its values or why there are none."""
-        now = perf_counter_ns()
-        if not mark.limits.allow(now) or len(self._waiting) >= MOST_WAITING:
-            self._leave_out(mark)
-            return
-        told = [{"error": error}] if error else self._shown(mark, values)
-        self._waiting.append((mark, now, get_ident(), told, current()))
-        self.wake()
+        if self.may_tell(mark):
+            self.append(mark, [{"error": error}] if error else self._shown(mark, values))
+
+    def may_tell(self, mark) -> bool:
+        """Whether the limits of a mark leave room for a hit; one that they do not is counted."""
+        if mark.limits.allow(perf_counter_ns()) and len(self._waiting) < MOST_WAITING:
+            return True
+        self._leave_out(mark)
+        return False
+
+    def append(self, mark, told) -> None:
+        """A hit in this thread, as it is to be told."""
+        waiting = self._waiting
+        waiting.append((mark, perf_counter_ns(), get_ident(), told, current()))
+        if len(waiting) == 1 or len(waiting) == BATCH:
+            self.wake()
 
     def _leave_out(self, mark) -> None:
         mark.dropped.add()
@@ -143,13 +190,15 @@ class Hits:
 
     def flush(self, unsent: int) -> None:
         """Send what waits (the serving thread). `unsent`: bytes that the client has not taken yet."""
+        # Who has ended by now has told all its hits.
+        ended = len(self._ended)
         while self._waiting and unsent <= MOST_UNSENT:
             count_now = min(len(self._waiting), BATCH)
             unsent += self._send([self._waiting.popleft() for _ in range(count_now)])
-        if self._dropped and unsent <= MOST_UNSENT:
-            self._send([])
+        if (self._dropped or self._begun or ended) and unsent <= MOST_UNSENT:
+            self._send([], ended)
 
-    def _send(self, batch: list) -> int:
+    def _send(self, batch: list, ended: int = 0) -> int:
         dropped = {}
         for mark_id in list(self._dropped):
             mark = self._dropped.pop(mark_id)
@@ -165,23 +214,43 @@ class Hits:
         self._seq += len(batch)
         threads = {ident: self._session.threads.id_of(ident) for ident in {item[2] for item in batch}}
         hits = [(mark.id, (at - began) // 1000, threads[ident], *values) for mark, at, ident, values, _request in batch]
-        body = {"first": first, "types": _TYPES, "hits": hits, "dropped": dropped}
-        body.update(_requests_of(batch))
+        body = {"first": first, "epoch": self._epoch, "types": _TYPES, "hits": hits, "dropped": dropped}
+        body.update(self._requests_of(batch, ended))
         self._session.event("amberHits", body)
-        return 100 * len(batch)
+        return 100 * len(batch) + 100 * len(body.get("begun", ()))
+
+    def _requests_of(self, batch: list, ended: int) -> dict:
+        """Which request each hit belongs to, those that the client does not know yet, and those that are over."""
+        requests = [item[4] for item in batch]
+        begun = list(_drained(self._begun))
+        for request in requests:
+            if request is not None and not request.told:
+                request.told = True
+                begun.append(request)
+        body: dict = {}
+        if any(requests):
+            body["requests"] = [request.id if request else 0 for request in requests]
+        if begun:
+            body["begun"] = [dict(request.describe(), at=self._micros(request.at)) for request in begun]
+        if ended:
+            over = [self._ended.popleft() for _ in range(ended)]
+            body["ended"] = [(request.id, request.status or 0, self._micros(at)) for request, at in over]
+        if self._called:
+            body["called"] = [(request.id, span) for request, span in _drained(self._called)]
+        untold = self._untold.value
+        if untold > self._untold_told:
+            body["untold"], self._untold_told = untold - self._untold_told, untold
+        return body
+
+    def _micros(self, at: int) -> int:
+        """Microseconds since we began to count. What began before that has a negative number."""
+        return (at - self._began) // 1000
 
 
-def _requests_of(batch: list) -> dict:
-    """Which request each hit belongs to, and those of them that the client does not know yet."""
-    requests = [item[4] for item in batch]
-    if not any(requests):
-        return {}
-    begun = []
-    for request in requests:
-        if request is not None and not request.told:
-            request.told = True
-            begun.append(request.describe())
-    return {"requests": [request.id if request else 0 for request in requests], "begun": begun}
+def _drained(waiting: deque):
+    """What is in a queue, taken out of it."""
+    while waiting:
+        yield waiting.popleft()
 
 
 def _line(mark, values) -> str:

@@ -86,6 +86,9 @@ class Lines:
             key=lambda statement: (statement.start, statement.node.col_offset),
         )
         self.loops = {statement.start for statement in self.statements if statement.loop}
+        self.openings = set(self.lambdas) | {
+            self._first_inside(node) for node in ast.walk(tree) if isinstance(node, _DEFINITIONS + (ast.Module,))
+        }
 
     def place(self, line: int):
         """The Place for a mark asked for at `line`, or None when no code follows it."""

@@ -10,6 +10,8 @@ from itertools import count
 from . import veil
 from .evaluate import Condition
 from .hits import Limits, Tally
+from .pattern import RequestPattern
+from .served import current
 
 _RULE = re.compile(r"^\s*(?:(?:==?\s*)?(\d+)|every\s+(\d+)|%\s*(\d+)|from\s+(\d+)|>=\s*(\d+)|(\d+)\s*\.\.\s*(\d+))\s*$")
 
@@ -52,6 +54,8 @@ class Mark:
         self.veiled = [veil.current().hides_expression(value) for value in self.values]
         self.message = wanted.message
         self.limits = Limits(wanted.limits)
+        self.only = wanted.only
+        self._requests = RequestPattern(wanted.only) if wanted.only else None
         self.dropped = Tally()
         self.dropped_told = 0
         condition, rule = wanted.condition, wanted.rule
@@ -71,6 +75,8 @@ class Mark:
         self.route = ""
         self.note = ""
         self.reason = ""
+        # Whether it stands on the first statement of a function: every call passes it once, before all others.
+        self.opens = False
         # Whether its expressions can stand in the function as code of its own (splice.py decides).
         self.inline = True
 
@@ -88,15 +94,13 @@ class Mark:
 
     def same_as(self, path: str, wanted) -> bool:
         """Whether this mark already is what is asked for, so that its counts can be kept."""
-        return (self.path, self.asked_line, self.condition, self.rule, self.kind, self.values, self.message) == (
-            path,
-            wanted.line,
-            wanted.condition,
-            wanted.rule,
-            wanted.kind,
-            wanted.values,
-            wanted.message,
-        )
+        ours = (self.path, self.asked_line, self.condition, self.rule, self.kind, self.values, self.message, self.only)
+        asked = (wanted.line, wanted.condition, wanted.rule, wanted.kind, wanted.values, wanted.message, wanted.only)
+        return ours == (path, *asked)
+
+    def takes_request(self) -> bool:
+        """Whether what is served here, if anything, is of the requests that the mark is for."""
+        return self._requests is None or self._requests.matches(current())
 
     def told_in(self, frame) -> list:
         """The values of a logpoint in `frame`. Raises what one of its expressions raises."""
@@ -168,7 +172,7 @@ class Marks:
     def reached(self, mark_id: int, frame, tested: bool) -> None:
         """A frame stands before the line of a mark. `tested`: its condition was true already."""
         mark = self._by_id.get(mark_id)
-        if mark is None or self._session.is_busy(get_ident()):
+        if mark is None or self._session.is_busy(get_ident()) or not mark.takes_request():
             return
         if mark.test is not None and not tested and not self._holds(mark, frame):
             return
@@ -179,6 +183,8 @@ class Marks:
             self._session.stop_at_mark(frame, mark)
         elif mark.kind == "log":
             self._tell_in(mark, frame)
+        elif mark.kind == "follow":
+            self._session.followed.pass_line(mark, frame)
 
     def _tell_in(self, mark: Mark, frame) -> None:
         ident = get_ident()
@@ -259,7 +265,10 @@ class Probe:
 
     def direct(self, mark: Mark):
         """What a counter's or logpoint's code calls itself, past the probe: it is called very often."""
-        return mark.hit.add if mark.kind == "count" else self._marks._session.hits.teller(mark)
+        session = self._marks._session
+        if mark.kind == "follow":
+            return session.followed.follower(mark)
+        return mark.hit.add if mark.kind == "count" else session.hits.teller(mark)
 
     def err(self, mark_id: int) -> None:
         marks = self._marks

@@ -174,6 +174,7 @@ class Requests:
                 "runtime": "python",
                 "foreign": True,
                 "requests": True,
+                "follow": True,
             }
         return capabilities
 
@@ -182,6 +183,7 @@ class Requests:
             raise RequestError("refused", "the token is missing or wrong")
         self._admitted = True
         self._session.stop_on_entry = bool(arguments.get("stopOnEntry"))
+        self._session.hits.tells_requests = self._session.amber_client and arguments.get("requests") is True
         set_veil(arguments.get("veil"))
         extra = arguments.get("foreign")
         if isinstance(extra, list):
@@ -230,6 +232,7 @@ class Requests:
 
     def do_amberRequestBreakpoints(self, arguments: dict) -> dict:
         wanted = [WantedRequest(item) for item in arguments.get("breakpoints") or ()]
+        self._session.served.look()
         for mark in self._keep(WantedRequest.PATH, [(item.place, item) for item in wanted]):
             mark.bound, mark.route, mark.note = True, "engine", self._session.served.note()
         self._session.served.wanted = wanted
@@ -250,6 +253,8 @@ class Requests:
         ]
         place = lines.place(inside[0].node.lineno) if inside else None
         wanted.line = place.line if place else code.co_firstlineno
+        if inside:
+            wanted.extent = [wanted.line, inside[0].node.end_lineno]
         if len(codes) > 1:
             wanted.note = "the first of %d functions of this name" % len(codes)
 

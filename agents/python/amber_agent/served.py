@@ -10,6 +10,7 @@ import sys
 from _thread import get_ident
 from contextvars import ContextVar
 from itertools import count
+from time import perf_counter_ns
 
 _current: ContextVar = ContextVar("amber_request", default=None)
 _ids = count(1)
@@ -19,16 +20,21 @@ current = _current.get
 
 
 class Request:
-    """A request; `told` says whether the client has been told of it."""
+    """A request; `told` says whether the client has been told of it. `header`: a function of a header's name."""
 
-    __slots__ = ("id", "method", "target", "traceparent", "told")
+    __slots__ = ("id", "method", "target", "traceparent", "header", "at", "status", "told", "is_over")
 
-    def __init__(self, method: str, target: str, traceparent) -> None:
+    def __init__(self, method: str, target: str, header) -> None:
         self.id = next(_ids)
         self.method = method
         self.target = target
-        self.traceparent = traceparent
+        self.header = header
+        self.traceparent = header("traceparent")
+        self.at = perf_counter_ns()
+        # What was answered, as far as that is known.
+        self.status = None
         self.told = False
+        self.is_over = False
 
     def describe(self) -> dict:
         return {"id": self.id, "method": self.method, "target": self.target, "traceparent": self.traceparent}
@@ -57,7 +63,7 @@ class Served:
 
     def note(self) -> str:
         """What is to be said of a mark at requests."""
-        servers = [module for module, _cls, _name in self._watched if module != "socketserver"]
+        servers = [module for module, _cls, _name in self._watched if module not in ("socketserver", "wsgiref.handlers", "http.client")]
         return "" if servers else "no server that is known is loaded yet: http.server and what stands on it, uvicorn"
 
     def remove(self) -> None:
@@ -70,19 +76,34 @@ class Served:
                 setattr(owner, name, before)
         self._watched.clear()
 
-    def begin(self, request) -> None:
-        """A request begins here (None: the last one is over)."""
+    def end(self) -> None:
+        """The request that is served here, if any, is over."""
+        self.over(current())
+        _current.set(None)
+        first_line = self._first_lines.pop(get_ident(), None)
+        if first_line is not None:
+            first_line.remove()
+
+    def over(self, request) -> None:
+        """A request has been answered, or never will be."""
+        if request is not None and not request.is_over:
+            request.is_over = True
+            self._session.hits.ended(request)
+
+    def begin(self, request: Request) -> None:
+        """A request begins here; one before it on the same connection is over."""
+        self.over(current())
         _current.set(request)
+        self._session.hits.begun(request)
         ident = get_ident()
-        if request is None:
-            first_line = self._first_lines.pop(ident, None)
-            if first_line is not None:
-                first_line.remove()
-            return
         ids = [item.mark.id for item in self.wanted if item.mark is not None and item.matches(request)]
         if not ids:
             return
         self._first_lines.setdefault(ident, FirstLine(self._session)).expect(request, ids)
+
+    def called(self, request: Request, traceparent: str) -> None:
+        """A request asks another service."""
+        self._session.hits.called(request, traceparent)
 
     def trouble(self, error: BaseException) -> None:
         self._session.trouble("reading a request failed", error)
@@ -140,32 +161,89 @@ class FirstLine:
         return None
 
 
+def _safely(served, step, *arguments) -> None:
+    """Whatever fails in a step of ours, the server goes on."""
+    try:
+        step(*arguments)
+    except Exception as error:
+        served.trouble(error)
+
+
 def _after_parsing(before, served):
     """`BaseHTTPRequestHandler.parse_request`: called once for each request, by http.server, wsgiref and Werkzeug."""
 
     def parse_request(handler):
         good = before(handler)
-        try:
-            served.begin(_from_handler(handler) if good else None)
-        except Exception as error:
-            served.trouble(error)
+        _safely(served, (lambda: served.begin(_from_handler(handler))) if good else served.end)
         return good
 
     return parse_request
+
+
+def _after_answering(before, served):
+    """`BaseHTTPRequestHandler.handle_one_request`: between two requests of a connection none is served."""
+
+    def handle_one_request(handler):
+        try:
+            return before(handler)
+        finally:
+            _safely(served, served.end)
+
+    return handle_one_request
 
 
 def _at_finish(before, served):
     """`StreamRequestHandler.finish`: the connection is over, and with it the last request."""
 
     def finish(handler):
-        served.begin(None)
-        return before(handler)
+        try:
+            return before(handler)
+        finally:
+            _safely(served, served.end)
 
     return finish
 
 
+def _at_status(before, _served):
+    """`BaseHTTPRequestHandler.send_response_only`: what http.server and Werkzeug answer."""
+
+    def send_response_only(handler, code, *rest, **named):
+        request = current()
+        if request is not None:
+            # A number of an enumeration of HTTP's is no plain integer to JSON.
+            request.status = int(code)
+        return before(handler, code, *rest, **named)
+
+    return send_response_only
+
+
+def _at_wsgi_headers(before, _served):
+    """`BaseHandler.send_headers` of wsgiref: the status is known and about to be sent."""
+
+    def send_headers(handler):
+        request = current()
+        if request is not None and isinstance(handler.status, str):
+            request.status = int(handler.status[:3])
+        return before(handler)
+
+    return send_headers
+
+
+def _at_call(before, served):
+    """`HTTPConnection.putheader` of http.client, which urllib and others stand on: who is asked in which span."""
+
+    def putheader(connection, header, *values):
+        request = current()
+        if request is not None and isinstance(header, str) and header.lower() == "traceparent" and values:
+            value = values[0].decode("latin-1") if isinstance(values[0], bytes) else str(values[0])
+            _safely(served, served.called, request, value)
+        return before(connection, header, *values)
+
+    return putheader
+
+
 def _from_handler(handler) -> Request:
-    return Request(handler.command, handler.path, handler.headers.get("traceparent"))
+    return Request(handler.command, handler.path, handler.headers.get)
 
 
 def _around_cycle(before, served):
@@ -173,26 +251,49 @@ def _around_cycle(before, served):
 
     async def run_asgi(cycle, app):
         try:
-            served.begin(_from_scope(cycle.scope))
+            request = _from_scope(cycle.scope)
+            served.begin(request)
+            cycle.send = _noting_status(cycle.send, request)
         except Exception as error:
             served.trouble(error)
-        return await before(cycle, app)
+            return await before(cycle, app)
+        try:
+            return await before(cycle, app)
+        finally:
+            _safely(served, served.over, request)
 
     return run_asgi
+
+
+def _noting_status(send, request: Request):
+    async def noting(message):
+        if message["type"] == "http.response.start":
+            request.status = int(message["status"])
+        return await send(message)
+
+    return noting
 
 
 def _from_scope(scope: dict) -> Request:
     query = scope.get("query_string") or b""
     target = scope["path"] + ("?" + query.decode("latin-1") if query else "")
     headers = dict(scope.get("headers") or ())
-    traceparent = headers.get(b"traceparent")
-    return Request(scope["method"], target, traceparent.decode("latin-1") if traceparent else None)
+
+    def header(name: str):
+        value = headers.get(name.lower().encode("latin-1"))
+        return None if value is None else value.decode("latin-1")
+
+    return Request(scope["method"], target, header)
 
 
 # The module, class and method of a server, and what stands in its place.
 _ENTRIES = (
     ("http.server", "BaseHTTPRequestHandler", "parse_request", _after_parsing),
+    ("http.server", "BaseHTTPRequestHandler", "handle_one_request", _after_answering),
+    ("http.server", "BaseHTTPRequestHandler", "send_response_only", _at_status),
     ("socketserver", "StreamRequestHandler", "finish", _at_finish),
+    ("wsgiref.handlers", "BaseHandler", "send_headers", _at_wsgi_headers),
+    ("http.client", "HTTPConnection", "putheader", _at_call),
     ("uvicorn.protocols.http.h11_impl", "RequestResponseCycle", "run_asgi", _around_cycle),
     ("uvicorn.protocols.http.httptools_impl", "RequestResponseCycle", "run_asgi", _around_cycle),
 )

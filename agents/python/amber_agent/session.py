@@ -10,6 +10,7 @@ from _thread import allocate_lock, get_ident
 
 from .bind import Binder
 from .events import Events
+from .followed import Followed
 from .hits import Hits
 from .imports import ImportHook
 from .live import real_path
@@ -45,6 +46,7 @@ class Session:
         self.foreign = Foreign()
         self.threads = Threads()
         self.hits = Hits(self)
+        self.followed = Followed(self)
         self.marks = Marks(self)
         self.probe = Probe(self.marks)
         self.events = Events(self)

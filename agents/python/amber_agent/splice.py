@@ -25,6 +25,7 @@ _PROBE = "\0amber probe\0"
 _EXCEPTION = "\0amber exception\0"
 _RECURSION = "\0amber recursion\0"
 _DIRECT = "\0amber direct %d\0"
+_ONLY = "\0amber only %d\0"
 # These make a scope or a suspension of their own; such a condition is evaluated by the probe instead.
 _NOT_INLINE = (
     ast.Lambda,
@@ -59,7 +60,9 @@ def compile_spliced(source: bytes, filename: str, plain: CodeType, marks: list, 
         code = _compile(source, filename, marks)
         if not _same_shape(plain, code):
             raise ValueError("the marked code does not have the shape of the running code")
-    return _fill(code, probe, {_DIRECT % mark.id: probe.direct(mark) for mark in marks if mark.kind != "break"})
+    direct = {_DIRECT % mark.id: probe.direct(mark) for mark in marks if mark.kind != "break"}
+    direct.update({_ONLY % mark.id: mark.takes_request for mark in marks if mark.only})
+    return _fill(code, probe, direct)
 
 
 def twins(plain: CodeType, spliced: CodeType, path: tuple = ()):
@@ -124,6 +127,10 @@ def _probe_statement(mark: Mark, before: ast.stmt) -> ast.stmt:
     if mark.inline and any(map(_may_call, [mark.condition] + mark.values)):
         leaving = ast.Try(body=[hit], handlers=[], orelse=[], finalbody=[_call("leave", mark.id)])
         hit = ast.If(test=_call("enter", mark.id).value, body=[leaving], orelse=[])
+    if mark.only:
+        # Before anything of it is computed.
+        test = ast.Call(func=ast.Constant(_ONLY % mark.id), args=[], keywords=[])
+        hit = ast.If(test=test, body=[hit], orelse=[])
     # At the limit of recursion nothing of ours is called any more. Before 3.9 the error has to go on: the
     # interpreter ends the process when somebody swallows it and recurses further.
     deep: ast.stmt = ast.Pass() if sys.version_info >= (3, 9) else ast.Raise(exc=None, cause=None)

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import re
-
 from .evaluate import Condition, syntax_text
 from .hits import expressions_in
 from .marks import HitRule, Mark
+from .pattern import RequestPattern
 
 
 class Wanted:
@@ -22,6 +21,8 @@ class Wanted:
         values = ours.get("values")
         self.values = [str(value).strip() for value in values] if values is not None else expressions_in(self.message)
         self.limits = ours.get("limits") or {}
+        # The requests that it is for, as they were written; None: for everything that is run.
+        self.only = ours.get("only") or None
         self.path = ""
         self.note = ""
         self.mark = None
@@ -70,17 +71,10 @@ class WantedRequest(Wanted):
 
     def __init__(self, item: dict) -> None:
         super().__init__(item, 0)
-        method, path = str(item.get("method") or "*"), str(item.get("path") or "*")
-        self.method = method.upper()
+        self._requests = RequestPattern(item)
+        self.matches = self._requests.matches
         # What stands where other marks have the path of their file.
-        self.place = "%s %s" % (self.method, path)
-        self._whole = "?" in path
-        self._pattern = re.compile("".join(".*" if part == "*" else re.escape(part) for part in re.split(r"(\*)", path)))
-
-    def matches(self, request) -> bool:
-        """Whether the mark is for `request` (a served.Request)."""
-        target = request.target if self._whole else request.target.partition("?")[0]
-        return self.method in ("*", request.method) and self._pattern.fullmatch(target) is not None
+        self.place = "%s %s" % (self._requests.method, self._requests.path)
 
 
 class WantedFunction(Wanted):
@@ -88,4 +82,12 @@ class WantedFunction(Wanted):
 
     def __init__(self, item: dict) -> None:
         self.name = item.get("name") or ""
+        # The first and last line of the function, once it has been found.
+        self.extent = None
         super().__init__(item, 0)
+
+    def describe(self) -> dict:
+        body = super().describe()
+        if self.extent is not None and "amber" in body:
+            body["amber"]["extent"] = self.extent
+        return body

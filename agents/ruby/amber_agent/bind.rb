@@ -36,7 +36,7 @@ module AmberAgent
 
       def block(marks)
         mark = marks.first
-        return proc { |event| passed(event) } if marks.size > 1 || @labels
+        return proc { |event| passed(event) } if marks.size > 1 || @labels || mark.picks_requests?
 
         Hook.block(mark, @locals, ->(event, values) { held(mark, event, values) })
       end
@@ -129,6 +129,7 @@ module AmberAgent
 
       mark.bound = true
       mark.line = places.last[1]
+      mark.opens = places.any? { |unit, line| lines_of(unit).opens_at?(line) }
       mark.note = [Yjit.note, once(places)].reject(&:empty?).join('; ')
       places
     end

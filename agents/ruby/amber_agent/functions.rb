@@ -8,7 +8,7 @@ module AmberAgent
     FORM = /\A(?:((?:::)?[[:upper:]][[:word:]]*(?:::[[:upper:]][[:word:]]*)*)([#.]))?([^\s#.]+)\z/
 
     class << self
-      # [[path, first line of the body]…]
+      # [[path, first line of the body, [first line, last line]]…]
       def named(name, foreign)
         match = FORM.match(name.strip)
         return [] if match.nil?
@@ -43,12 +43,12 @@ module AmberAgent
       def place_of(method)
         iseq = RubyVM::InstructionSequence.of(method)
         line = iseq && Lines.first_of(iseq)
-        line && [iseq.absolute_path || File.expand_path(iseq.path), line]
+        line && [iseq.absolute_path || File.expand_path(iseq.path), line, Lines.extent_of(iseq)]
       end
 
       def anywhere(method, foreign)
         foreign.project_units.flat_map do |unit|
-          inside(unit.iseq, method).map { |line| [unit.file, line] }
+          inside(unit.iseq, method).map { |line, extent| [unit.file, line, extent] }
         end
       end
 
@@ -57,7 +57,7 @@ module AmberAgent
         iseq.each_child do |child|
           is_method = child.trace_points.any? { |_line, event| event == :call }
           line = is_method && child.base_label == method ? Lines.first_of(child) : nil
-          found << line if line
+          found << [line, Lines.extent_of(child)] if line
           found.concat(inside(child, method))
         end
         found

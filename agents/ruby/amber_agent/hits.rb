@@ -58,12 +58,60 @@ module AmberAgent
       @waiting = []
       @first = 1
       @began = Process.clock_gettime(CLOCK, :microsecond)
+      # The wall clock at that moment: hits of several programs are set in order by it.
+      @epoch = Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond)
+      # Requests that began or ended since the last batch, and how many the client could not be told of.
+      @begun = []
+      @ended = []
+      # Spans that requests have handed on to other services: [request, id of the span].
+      @called = []
+      @untold = 0
       # Marks of which hits were left out since the last batch.
       @dropped = {}
     end
 
+    # Whether the client wants to hear of every request; otherwise of one with its first hit.
+    attr_writer :tells_requests
+
     def waiting?
-      !@waiting.empty? || !@dropped.empty?
+      !@waiting.empty? || !@dropped.empty? || requests_waiting?
+    end
+
+    # A request begins.
+    def begun(request)
+      return unless @tells_requests
+      return @untold += 1 if @begun.size + @ended.size >= MOST_WAITING
+
+      request.told = true
+      @begun << request
+      @waker.wake if @begun.size + @ended.size == 1
+    end
+
+    # A request has been answered. Who has not heard of its beginning does not hear of its end.
+    def ended(request)
+      return unless request.told
+
+      @ended << [request, Process.clock_gettime(CLOCK, :microsecond)]
+      @waker.wake if @begun.size + @ended.size == 1
+    end
+
+    # A request asks another service, in a span of its own (W3C Trace Context).
+    def called(request, traceparent)
+      _version, _trace, span, flags = traceparent.to_s.split('-')
+      @called << [request, span] if request.told && flags && @called.size < MOST_WAITING
+    end
+
+    # A hit of `mark` in this thread as it is to be told. The limits have been asked.
+    def add(mark, told)
+      append([mark, Process.clock_gettime(CLOCK, :microsecond), Thread.current, told, @session.served.current])
+    end
+
+    # Whether the limits of a mark leave room for a hit; one that they do not is counted.
+    def may_tell?(mark)
+      return true if mark.limits.allow?(Process.clock_gettime(CLOCK, :microsecond)) && @waiting.size < MOST_WAITING
+
+      leave_out(mark)
+      false
     end
 
     # A hit of `mark` in this thread, with its values.
@@ -85,15 +133,12 @@ module AmberAgent
 
     # A hit of which an expression raised `error`.
     def tell_error(mark, error)
-      at = Process.clock_gettime(CLOCK, :microsecond)
-      return leave_out(mark) if !mark.limits.allow?(at) || @waiting.size >= MOST_WAITING
-
-      append([mark, at, Thread.current, [{ 'error' => Values.reason(error) }], @session.served.current])
+      add(mark, [{ 'error' => Values.reason(error) }]) if may_tell?(mark)
     end
 
     # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
     def due?
-      return !@dropped.empty? if @waiting.empty?
+      return !@dropped.empty? || requests_waiting? if @waiting.empty?
 
       @waiting.size >= BATCH || Process.clock_gettime(CLOCK, :microsecond) - @waiting.first[1] >= GATHER * 1_000_000
     end
@@ -102,13 +147,19 @@ module AmberAgent
     def flush(unsent, all: false)
       return unless all || due?
 
+      # Who has ended by now has told all its hits.
+      ended = @ended.size
       while !@waiting.empty? && unsent <= MOST_UNSENT
         unsent += send_batch(@waiting.shift(BATCH))
       end
-      send_batch([]) if !@dropped.empty? && unsent <= MOST_UNSENT
+      send_batch([], ended) if (!@dropped.empty? || !@begun.empty? || ended.positive?) && unsent <= MOST_UNSENT
     end
 
     private
+
+    def requests_waiting?
+      !@begun.empty? || !@ended.empty?
+    end
 
     def append(hit)
       waiting = @waiting
@@ -131,31 +182,39 @@ module AmberAgent
       value.bytesize <= limit || text.length >= value.length ? text : "#{text}…"
     end
 
-    def send_batch(batch)
+    def send_batch(batch, ended = 0)
       dropped = @dropped
       @dropped = {}
       left_out = dropped.to_h { |id, mark| [id.to_s, mark.dropped_since] }.reject { |_id, count| count.zero? }
-      return 0 if batch.empty? && left_out.empty?
+      return 0 if batch.empty? && left_out.empty? && !requests_waiting?
 
-      @session.amber_client ? send_rows(batch, left_out) : send_output(batch)
+      @session.amber_client ? send_rows(batch, left_out, ended) : send_output(batch)
     end
 
-    def send_rows(batch, left_out)
+    def send_rows(batch, left_out, ended)
       hits = batch.map { |mark, at, thread, values| [mark.id, at - @began, @session.threads.id_of(thread), *values] }
-      body = { 'first' => @first, 'types' => TYPES, 'hits' => hits, 'dropped' => left_out }
-      @session.event('amberHits', body.merge(requests_of(batch)))
+      body = { 'first' => @first, 'epoch' => @epoch, 'types' => TYPES, 'hits' => hits, 'dropped' => left_out }
+      body.update(requests_of(batch, ended))
+      @session.event('amberHits', body)
       @first += batch.size
-      100 * batch.size
+      100 * (batch.size + (body['begun'] || []).size)
     end
 
-    # Which request each hit belongs to, and those of them that the client does not know yet.
-    def requests_of(batch)
+    # Which request each hit belongs to, those that the client does not know yet, and those that are over.
+    def requests_of(batch, ended)
       requests = batch.map(&:last)
-      known = requests.compact.uniq(&:id)
-      return {} if known.empty?
-
-      begun = known.reject(&:told).each { |request| request.told = true }
-      { 'requests' => requests.map { |request| request ? request.id : 0 }, 'begun' => begun.map(&:describe) }
+      begun = @begun.shift(@begun.size)
+      begun.concat(requests.compact.uniq(&:id).reject(&:told)).each { |request| request.told = true }
+      body = {}
+      body['requests'] = requests.map { |request| request ? request.id : 0 } if requests.any?
+      body['begun'] = begun.map { |request| request.describe.merge('at' => request.at - @began) } unless begun.empty?
+      if ended.positive?
+        body['ended'] = @ended.shift(ended).map { |request, at| [request.id, request.status || 0, at - @began] }
+      end
+      body['called'] = @called.shift(@called.size).map { |request, span| [request.id, span] } unless @called.empty?
+      body['untold'] = @untold if @untold.positive?
+      @untold = 0
+      body
     end
 
     # To a client without the extensions a logpoint is plain output.

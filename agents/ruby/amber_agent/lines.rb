@@ -53,6 +53,26 @@ module AmberAgent
       around.flat_map { |iseq| iseq.to_a[10].grep(Symbol) }
     end
 
+    # Whether every call of a method passes `line` once, before all its other lines.
+    def opens_at?(line)
+      @lines[line].any? do |iseq, in_method|
+        in_method && iseq.trace_points.any? { |_line, event| event == :call } && Lines.first_of(iseq) == line
+      end
+    end
+
+    # The first and the last line with code of a method, blocks included.
+    def self.extent_of(iseq)
+      lines = lines_in(iseq)
+      [lines.min, lines.max]
+    end
+
+    def self.lines_in(iseq)
+      lines = iseq.trace_points.map(&:first)
+      iseq.each_child { |child| lines.concat(lines_in(child)) }
+      lines
+    end
+    private_class_method :lines_in
+
     # The first line of the body of a method that is defined at `line`, or nil.
     def self.first_of(iseq)
       iseq.trace_points.find { |_line, event| event == :line }&.first

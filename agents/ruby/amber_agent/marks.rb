@@ -3,6 +3,7 @@
 require_relative 'evaluate'
 require_relative 'faults'
 require_relative 'hits'
+require_relative 'pattern'
 
 module AmberAgent
   # Which of the passes count: the 5th (`5`), `every 5`, `from 5`, or `5..9`.
@@ -39,6 +40,8 @@ module AmberAgent
 
     attr_reader :id, :path, :asked_line, :kind, :values, :veiled, :message, :limits, :hits, :errors, :condition, :rule
     attr_accessor :line, :bound, :note, :reason, :dropped
+    # Whether every call of its method passes it once, before all other lines.
+    attr_accessor :opens
     # Whether the client knows that it is bound.
     attr_accessor :announced
     # Whether it is set: an event that is under way still reaches it when it is gone.
@@ -55,6 +58,8 @@ module AmberAgent
       @veils = @veiled.any?
       @message = wanted.message
       @limits = Limits.new(wanted.limits)
+      @only = wanted.only
+      @requests = @only && RequestPattern.new(@only)
       @condition = wanted.condition
       @rule = wanted.rule
       @takes = @rule.empty? ? nil : HitRule.new(@rule)
@@ -68,7 +73,7 @@ module AmberAgent
 
     # A thread stands before the marked line. Returns whether it is to stop there.
     def reached(event)
-      return false unless @live
+      return false unless @live && for_request?
 
       values = @test ? computed(@test, event) : true
       values ? held(values, event) : false
@@ -85,7 +90,18 @@ module AmberAgent
       end
       @hits += 1
       @session.hits.tell(self, values) if @is_log && values
+      @session.followed.pass_line(self, event) if @is_follow
       @is_break
+    end
+
+    # Whether what is served here, if anything, is of the requests that the mark is for.
+    def for_request?
+      @requests.nil? || @requests.matches?(@session.served.current)
+    end
+
+    # Whether it is for some requests only.
+    def picks_requests?
+      !@requests.nil?
     end
 
     # The condition, or an expression of a logpoint, raised `error` at the event, or something was raised in its
@@ -99,7 +115,7 @@ module AmberAgent
 
     # Whether every pass is a hit and nothing else is done.
     def only_counts?
-      @kind == 'count' && @takes.nil? && @text.nil?
+      @kind == 'count' && @takes.nil? && @text.nil? && @requests.nil?
     end
 
     # A pass of a mark that only counts.
@@ -125,8 +141,8 @@ module AmberAgent
 
     # Whether this mark already is what is asked for, so that its counts can be kept.
     def same_as?(path, wanted)
-      [@path, @asked_line, @condition, @rule, @kind, @values, @message] ==
-        [path, wanted.line, wanted.condition, wanted.rule, wanted.kind, wanted.values, wanted.message]
+      [@path, @asked_line, @condition, @rule, @kind, @values, @message, @only] ==
+        [path, wanted.line, wanted.condition, wanted.rule, wanted.kind, wanted.values, wanted.message, wanted.only]
     end
 
     # The DAP Breakpoint.
@@ -155,6 +171,7 @@ module AmberAgent
     def compile
       @is_log = @kind == 'log'
       @is_break = @kind == 'break'
+      @is_follow = @kind == 'follow'
       told = "[#{@values.map { |value| "(#{value}\n)" }.join(', ')}]"
       test = @is_log && !@takes ? [@condition, told].reject(&:empty?).map { |part| "(#{part}\n)" }.join(' && ') : @condition
       @text = test.empty? ? nil : test

@@ -168,7 +168,8 @@ module AmberAgent
       @session.amber_client = arguments['amber'].is_a?(Hash)
       return CAPABILITIES unless @session.amber_client
 
-      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true })
+      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true,
+                                     'follow' => true })
     end
 
     def attach(arguments)
@@ -176,6 +177,7 @@ module AmberAgent
 
       @admitted = true
       @session.stop_on_entry = arguments['stopOnEntry'] ? true : false
+      @session.hits.tells_requests = @session.amber_client && arguments['requests'] == true
       Veil.set(arguments['veil'])
       set_foreign('globs' => arguments['foreign']) if arguments['foreign'].is_a?(Array)
       @session.served.look if @session.amber_client
@@ -232,7 +234,7 @@ module AmberAgent
         return
       end
       wanted.trouble = ''
-      wanted.path, wanted.line = found.first
+      wanted.path, wanted.line, wanted.extent = found.first
       wanted.note = "the first of #{found.size} methods of this name" if found.size > 1
     end
 

@@ -4,26 +4,54 @@ module AmberAgent
   # Which HTTP request each thread serves: told by TracePoints aimed at the one method through which a server's
   # requests all go. What a thread does that serves none, or that the program starts by itself, belongs to none.
   class Served
-    # `told`: whether the client has been told of it.
-    Request = Struct.new(:id, :verb, :target, :traceparent, :told) do
+    # `told`: whether the client has been told of it. `header`: gives a header by its name, or nil.
+    # `at`: microseconds of the monotonic clock.
+    Request = Struct.new(:id, :verb, :target, :header, :at, :status, :told) do
+      def traceparent
+        @traceparent ||= header.call('traceparent')
+      end
+
       def describe
         { 'id' => id, 'method' => verb, 'target' => target, 'traceparent' => traceparent }
       end
     end
 
-    # A server's class, its method, and how to read the request from that method's arguments.
-    RACK = lambda do |binding|
-      env = binding.local_variable_get(:client).env
+    # How to read a request from the arguments of the method that serves it (method, target, headers), and the
+    # status of its answer when the method is done.
+    Entry = Struct.new(:owner, :method, :read, :status)
+
+    # What Rack calls the environment of a request (Rack's SPEC, "The Environment").
+    FROM_RACK = lambda do |env|
       query = env['QUERY_STRING']
-      path = env['REQUEST_PATH'] || env['PATH_INFO']
+      path = env['REQUEST_PATH'] || "#{env['SCRIPT_NAME']}#{env['PATH_INFO']}"
       target = env['REQUEST_URI'] || (query.nil? || query.empty? ? path : "#{path}?#{query}")
-      [env['REQUEST_METHOD'], target, env['HTTP_TRACEPARENT']]
+      [env['REQUEST_METHOD'], target, ->(name) { env["HTTP_#{name.upcase.tr('-', '_')}"] }]
     end
-    WEBRICK = lambda do |binding|
-      request = binding.local_variable_get(:req)
-      [request.request_method, request.unparsed_uri, request['traceparent']]
-    end
-    ENTRIES = [['Puma::Server', :handle_request, RACK], ['WEBrick::HTTPServer', :service, WEBRICK]].freeze
+    PUMA = Entry.new(
+      'Puma::Server', :handle_request,
+      ->(event) { FROM_RACK.call(event.binding.local_variable_get(:client).env) },
+      ->(event) { event.binding.local_variable_get(:status) }
+    )
+    WEBRICK = Entry.new(
+      'WEBrick::HTTPServer', :service,
+      lambda do |event|
+        request = event.binding.local_variable_get(:req)
+        [request.request_method, request.unparsed_uri, ->(name) { request[name] }]
+      end,
+      ->(event) { event.binding.local_variable_get(:res).status }
+    )
+    # An application of the project's own, called with the environment of a request by whichever server.
+    RACK = Entry.new(
+      nil, :call,
+      lambda do |event|
+        env = event.binding.local_variable_get(event.parameters.first.last)
+        FROM_RACK.call(env) if env.is_a?(Hash) && env['REQUEST_METHOD'].is_a?(String)
+      end,
+      ->(event) { event.return_value.first }
+    )
+    ENTRIES = [PUMA, WEBRICK].freeze
+    # The one method through which requests to other services go: Net::HTTP and what stands on it.
+    CLIENT = ['Net::HTTP', :transport_request].freeze
 
     # The marks that stop at requests (WantedRequest).
     attr_accessor :wanted
@@ -34,22 +62,26 @@ module AmberAgent
       # By thread, the TracePoints that wait for its first line.
       @first_lines = {}.compare_by_identity
       @by_thread = {}.compare_by_identity
-      @watched = {}
+      # By thread, through which entry its request came.
+      @entries = {}.compare_by_identity
+      @watched = {}.compare_by_identity
+      @looked_at = {}.compare_by_identity
       @next = 0
     end
 
-    # Watch the servers that are loaded by now.
+    # Watch the servers that are loaded by now, and the project's own Rack applications.
     def look
       @by_thread.delete_if { |thread, _request| !thread.alive? }
       ENTRIES.each do |entry|
-        name, method, read = entry
         next if @watched.key?(entry)
 
-        type = Functions.constant(name)
-        @watched[entry] = watch(type.instance_method(method), read) if type
+        type = Functions.constant(entry.owner)
+        @watched[entry] = watch(RubyVM::InstructionSequence.of(type.instance_method(entry.method)), entry) if type
       rescue NameError, ArgumentError
         @watched[entry] = nil
       end
+      look_for_client
+      look_for_applications
     end
 
     # The request that this thread serves, or nil.
@@ -59,15 +91,17 @@ module AmberAgent
 
     # What is to be said of a mark at requests.
     def note
-      @watched.values.any? ? '' : 'no server that is known is loaded yet: puma or WEBrick'
+      @watched.any? { |entry, trace| trace && entry != CLIENT } ? '' : 'no server that is known is loaded yet: puma, WEBrick, a Rack application'
     end
 
     def remove
       @wanted = []
       @first_lines.each_value { |traces| traces.each(&:disable) }
       @watched.each_value { |trace| trace&.disable }
-      @watched = {}
+      @watched.clear
+      @looked_at.clear
       @by_thread.clear
+      @entries.clear
     end
 
     private
@@ -93,11 +127,49 @@ module AmberAgent
       @session.trouble('stopping at a request failed', error)
     end
 
-    def watch(method, read)
-      iseq = RubyVM::InstructionSequence.of(method)
+    def look_for_client
+      return if @watched.key?(CLIENT)
+
+      name, method = CLIENT
+      type = Functions.constant(name)
+      return if type.nil?
+
+      trace = TracePoint.new(:call) do |event|
+        request = current
+        @session.hits.called(request, event.binding.local_variable_get(:req)['traceparent']) if request && event.method_id == method
+      rescue *Faults::OURS => error
+        @session.trouble('reading a call failed', error)
+      end
+      trace.enable(target: RubyVM::InstructionSequence.of(type.instance_method(method)))
+      @watched[CLIENT] = trace
+    rescue NameError, ArgumentError
+      @watched[CLIENT] = nil
+    end
+
+    # Methods `call` with one argument in code of the project: each is asked once what it is called with.
+    def look_for_applications
+      @session.foreign.project_units.each do |unit|
+        next if @looked_at.key?(unit)
+
+        @looked_at[unit] = true
+        applications_in(unit.iseq).each { |iseq| @watched[iseq] = watch(iseq, RACK) }
+      end
+    end
+
+    def applications_in(iseq)
+      found = []
+      iseq.each_child do |child|
+        is_method = child.trace_points.any? { |_line, event| event == :call }
+        found << child if is_method && child.base_label == 'call' && child.to_a[4][:arg_size] == 1
+        found.concat(applications_in(child))
+      end
+      found
+    end
+
+    def watch(iseq, entry)
       trace = TracePoint.new(:call, :return) do |event|
         # Blocks and methods that are defined inside have events of their own.
-        changed(event, read) if event.method_id == method.name
+        changed(event, entry) if event.method_id == entry.method
       rescue *Faults::OURS => error
         @session.trouble('reading a request failed', error)
       end
@@ -105,17 +177,44 @@ module AmberAgent
       trace
     end
 
-    def changed(event, read)
-      if event.event == :return
-        @by_thread.delete(Thread.current)
-        @first_lines.delete(Thread.current)&.each(&:disable)
-        return
-      end
-      verb, target, traceparent = read.call(event.binding)
-      request = Request.new(@next += 1, Values.utf8(verb.to_s), Values.utf8(target.to_s), traceparent)
+    def changed(event, entry)
+      event.event == :return ? finish(event, entry) : start(event, entry)
+    end
+
+    def start(event, entry)
+      # A server that is known calls the application too: it is one request.
+      return if entry == RACK && @by_thread.key?(Thread.current)
+
+      verb, target, header = entry.read.call(event)
+      return if verb.nil?
+
+      at = Process.clock_gettime(Process::CLOCK_MONOTONIC, :microsecond)
+      request = Request.new(@next += 1, Values.utf8(verb.to_s), Values.utf8(target.to_s), header, at)
       @by_thread[Thread.current] = request
+      @entries[Thread.current] = entry
+      @session.hits.begun(request)
       marks = @wanted.select { |item| item.mark && item.matches?(request) }.map(&:mark)
       expect_first_line(marks) unless marks.empty?
+    end
+
+    def finish(event, entry)
+      return unless @entries[Thread.current].equal?(entry)
+
+      @entries.delete(Thread.current)
+      request = @by_thread.delete(Thread.current)
+      @first_lines.delete(Thread.current)&.each(&:disable)
+      return if request.nil?
+
+      request.status = status_of(event, entry)
+      @session.hits.ended(request)
+    end
+
+    # The status of the answer, or nil where there is none: the method was left by an error.
+    def status_of(event, entry)
+      status = entry.status.call(event)
+      status.is_a?(Integer) && status.between?(100, 599) ? status : nil
+    rescue StandardError
+      nil
     end
   end
 end

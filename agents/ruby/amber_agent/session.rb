@@ -3,6 +3,7 @@
 require_relative 'aimed'
 require_relative 'bind'
 require_relative 'faults'
+require_relative 'followed'
 require_relative 'foreign'
 require_relative 'hits'
 require_relative 'pause'
@@ -21,7 +22,7 @@ module AmberAgent
   # Requests are answered in requests.rb; this is what the hooks in the program's threads talk to. While a hook runs
   # the interpreter reports no other event of the same thread, so nothing of ours stops us.
   class Session
-    attr_reader :hits, :served, :threads, :binder, :raised, :warned, :stops, :serving
+    attr_reader :hits, :followed, :served, :threads, :binder, :raised, :warned, :stops, :serving
     attr_accessor :stop_on_entry, :amber_client, :foreign
 
     def initialize(outbox, waker, &refuses)
@@ -37,6 +38,7 @@ module AmberAgent
       @threads = Threads.new
       @served = Served.new(self)
       @hits = Hits.new(self, waker)
+      @followed = Followed.new(self)
       @binder = Binder.new(self)
       @raised = Raised.new(self)
       @warned = Warned.new(self)

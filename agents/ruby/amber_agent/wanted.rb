@@ -1,11 +1,12 @@
 # frozen_string_literal: true
 
 require_relative 'marks'
+require_relative 'pattern'
 
 module AmberAgent
   # A breakpoint that the client asks for, and the mark that stands for it.
   class Wanted
-    attr_reader :condition, :rule, :message, :kind, :values, :limits
+    attr_reader :condition, :rule, :message, :kind, :values, :limits, :only
     attr_accessor :line, :trouble, :mark
 
     def initialize(item, line)
@@ -17,6 +18,8 @@ module AmberAgent
       @kind = ours['kind'] || (@message.empty? ? 'break' : 'log')
       @values = ours['values'] ? ours['values'].map { |value| value.to_s.strip } : Message.expressions(@message)
       @limits = ours['limits'] || {}
+      # The requests that it is for, as they were written; nil: for everything that is run.
+      @only = ours['only']
       @mark = nil
       @trouble = check
     end
@@ -50,28 +53,24 @@ module AmberAgent
 
     def initialize(item)
       super(item, 0)
-      @verb = (item['method'] || '*').upcase
-      @path = item['path'] || '*'
-      parts = @path.split('*', -1).map { |part| Regexp.escape(part) }
-      @pattern = /\A#{parts.join('.*')}\z/
+      @requests = RequestPattern.new(item)
     end
 
     # What stands where other marks have the path of their file.
     def place
-      "#{@verb} #{@path}"
+      "#{@requests.verb} #{@requests.path}"
     end
 
     # Whether the mark is for `request` (a Served::Request).
     def matches?(request)
-      target = @path.include?('?') ? request.target : request.target.split('?', 2).first.to_s
-      ['*', request.verb].include?(@verb) && @pattern.match?(target)
+      @requests.matches?(request)
     end
   end
 
   # A function breakpoint: the same, once the method has been found.
   class WantedFunction < Wanted
     attr_reader :name
-    attr_accessor :path, :note
+    attr_accessor :path, :note, :extent
 
     def initialize(item)
       @name = item['name'] || ''
@@ -82,6 +81,7 @@ module AmberAgent
 
     def describe
       body = super
+      body['amber']['extent'] = @extent if @extent && body.key?('amber')
       body['message'] = @note if !@note.empty? && !body.key?('message')
       body
     end

@@ -1,6 +1,5 @@
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
-import type { AmberRequest } from '../../core/dap/extensions.js';
 import { HIDDEN, Veil } from '../../core/veil.js';
 import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
@@ -16,7 +15,7 @@ import { Mark, type MarkPlace } from './marks.js';
 import type { PausedThread } from './paused.js';
 import { anythingSchema } from './protocol.js';
 import { FOREIGN_PATTERNS } from './scripts.js';
-import { type Hit, JavaScriptThread, type ThreadStop } from './thread.js';
+import { type Hit, JavaScriptThread, type RequestNews, type ThreadStop } from './thread.js';
 import { Workers } from './workers.js';
 
 const MAIN = 1;
@@ -45,6 +44,7 @@ export class JavaScriptAdapter {
   #nextMark = 1;
   #closeAtDetach = false;
   #isAmber = false;
+  #tellsRequests = false;
   #isConfigured = false;
   #leaving: Promise<void> | undefined;
 
@@ -81,6 +81,7 @@ export class JavaScriptAdapter {
       amberReload: (args) => this.#reload(args),
       setBreakpoints: (args) => this.#setBreakpoints(args),
       setFunctionBreakpoints: (args) => this.#setFunctions(args),
+      amberRequestBreakpoints: (args) => this.#setRequests(args),
       setExceptionBreakpoints: (args) => this.#setErrors(args),
       breakpointLocations: (args) => this.#lines(args),
       loadedSources: async () => ({ sources: this.#main.scripts.files.map((path) => ({ path })) }),
@@ -143,14 +144,19 @@ export class JavaScriptAdapter {
 
   async #initialize(args: unknown): Promise<object> {
     this.#isAmber = z.object({ amber: z.object({}).optional() }).parse(args ?? {}).amber !== undefined;
-    return this.#isAmber
-      ? { ...CAPABILITIES, amber: { version: 1, runtime: 'javascript', reload: true, foreign: true } }
-      : CAPABILITIES;
+    return this.#isAmber ? { ...CAPABILITIES, amber: AMBER } : CAPABILITIES;
   }
 
   async #attach(args: unknown): Promise<undefined> {
-    const { url, closeAtDetach, foreign = [], veil } = await this.#whereIs(attachSchema.parse(args));
+    const {
+      url,
+      closeAtDetach,
+      foreign = [],
+      veil,
+      requests,
+    } = await this.#whereIs(attachSchema.parse(args));
     this.#closeAtDetach = closeAtDetach === true;
+    this.#tellsRequests = requests === true && this.#isAmber;
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
     this.#inspector = await Inspector.connect(url);
@@ -188,6 +194,7 @@ export class JavaScriptAdapter {
     const thread = new JavaScriptThread(id, name, channel, {
       marks: () => this.#marks,
       errors: this.#errors,
+      tellsRequests: this.#tellsRequests,
       veil: this.#veil,
       foreign: this.#foreign,
       closesInspector: this.#closeAtDetach && id === MAIN,
@@ -248,6 +255,17 @@ export class JavaScriptAdapter {
     return await this.#replace(
       isFunction,
       breakpoints.map((item) => [{ name: item.name }, asked.wantedOf(item)]),
+    );
+  }
+
+  async #setRequests(args: unknown): Promise<object> {
+    const { breakpoints } = asked.setRequestsSchema.parse(args);
+    return await this.#replace(
+      (mark) => mark.isAtRequests,
+      breakpoints.map((item) => [
+        { request: { method: item.method, path: item.path } },
+        asked.wantedOf(item),
+      ]),
     );
   }
 
@@ -367,19 +385,23 @@ export class JavaScriptAdapter {
   }
 
   /** To our own clients in batches; to others as lines of output. */
-  #tellHits(thread: JavaScriptThread, hits: Hit[], dropped: Map<Mark, number>, begun: AmberRequest[]): void {
+  #tellHits(thread: JavaScriptThread, hits: Hit[], dropped: Map<Mark, number>, news: RequestNews): void {
     if (this.#isAmber) {
       this.#server.event('amberHits', {
         first: hits[0]?.seq ?? 1,
-        hits: hits.map(({ mark, time, values, error }) => [
+        hits: hits.map(({ mark, time, values, error, followed }) => [
           mark.id,
           time,
           thread.id,
-          ...(error === undefined ? values.map(({ value, type }) => [value, type]) : [{ error }]),
+          ...(error !== undefined
+            ? [{ error }]
+            : followed
+              ? [followed]
+              : values.map(({ value, type }) => [value, type])),
         ]),
         dropped: Object.fromEntries([...dropped].map(([mark, count]) => [mark.id, count])),
         requests: hits.map(({ request = 0 }) => request),
-        begun,
+        ...news,
       });
       return;
     }
@@ -425,6 +447,15 @@ export class JavaScriptAdapter {
     }
   }
 }
+
+const AMBER = {
+  version: 1,
+  runtime: 'javascript',
+  reload: true,
+  foreign: true,
+  requests: true,
+  follow: true,
+};
 
 function foreignPatterns(globs: string[]): RegExp[] {
   return [...FOREIGN_PATTERNS, ...globs.map(globPattern)].map((pattern) => new RegExp(pattern));

@@ -111,15 +111,18 @@ export class EngineStops {
  * the helper, since the engine tells neither.
  */
 function conditionOf(marks: readonly Mark[]): string {
-  if (marks.some(({ wanted }) => !wanted.condition)) {
+  if (marks.some(({ wanted, requests }) => !wanted.condition && requests === null)) {
     return '';
   }
   return marks.map(testOf).join(' || ');
 }
 
-function testOf({ id, wanted }: Mark): string {
+function testOf(mark: Mark): string {
+  const { id, wanted } = mark;
   const ifThere = (call: string) => `typeof ${HELPER} === 'undefined' || ${HELPER}.${call}`;
-  return `(() => { ${ifThere(`tick(${id})`)}; try { return ${wanted.condition}; } catch ($e) { ${ifThere(`error(${id}, $e)`)}; } })()`;
+  // Which call is the first that serves a request is asked once, when the pause is judged.
+  const isMine = mark.requests === null ? '' : `if (!${HELPER}.mine(${id})) return false; `;
+  return `(() => { ${ifThere(`tick(${id})`)}; try { ${isMine}return ${wanted.condition || 'true'}; } catch ($e) { ${ifThere(`error(${id}, $e)`)}; } })()`;
 }
 
 function isSame(one: Spot, other: Spot): boolean {

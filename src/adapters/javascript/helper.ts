@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
-import { type AmberRequest, amberRequestSchema } from '../../core/dap/extensions.js';
+import { type AmberRequest, amberRequestSchema, followedSchema } from '../../core/dap/extensions.js';
+import { pathExpression, type RequestPattern } from '../../core/requests/pattern.js';
 import { ruleRow } from '../wanted.js';
 import type { Channel } from './channel.js';
 import type { Mark } from './marks.js';
@@ -32,12 +33,17 @@ const deliverySchema = z.object({
   hits: z.array(
     z.union([
       z.tuple([z.number(), z.number(), z.object({ error: z.string() })]),
+      z.tuple([z.number(), z.number(), followedSchema]),
       z.tuple([z.number(), z.number()], toldSchema),
     ]),
   ),
   dropped: z.record(z.string(), z.number()),
   requests: z.array(z.number()).default([]),
   begun: z.array(amberRequestSchema).default([]),
+  epoch: z.number(),
+  ended: z.array(z.tuple([z.number(), z.number(), z.number()])).default([]),
+  called: z.array(z.tuple([z.number(), z.string()])).default([]),
+  untold: z.number().default(0),
 });
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
@@ -129,15 +135,14 @@ export class Helper {
 
   /** What the helper decides by itself at each pass: the hit rule, and the limits of a logpoint. */
   async tellRules(marks: readonly Mark[]): Promise<void> {
-    const isNew = (mark: Mark) =>
-      !this.#told.has(mark) && (mark.rule !== undefined || mark.wanted.kind === 'log');
+    const isNew = (mark: Mark) => !this.#told.has(mark) && mark.asksHelper;
     const calls = marks.filter(isNew).map((mark) => {
       this.#told.add(mark);
       const { inAll, perSecond, bytes } = mark.wanted.limits;
-      const args = [mark.id, ruleRow(mark.rule), { inAll, perSecond, bytes }];
+      const args = [mark.id, ruleRow(mark.rule), { inAll, perSecond, bytes }, patternRow(mark.requests)];
       return `${HELPER}.rule(${args.map((value) => JSON.stringify(value)).join(', ')});`;
     });
-    if (marks.some(({ wanted }) => wanted.kind === 'log')) {
+    if (marks.some((mark) => mark.knowsRequests)) {
       calls.push(`${HELPER}.watch();`);
     }
     if (calls.length > 0) {
@@ -164,6 +169,12 @@ export class Helper {
     return counts.success ? counts.data : undefined;
   }
 
+  /** From now on every request that the program serves is told of. */
+  async watchRequests(): Promise<void> {
+    await this.install();
+    await this.#evaluate(`${HELPER}.watch(true)`);
+  }
+
   /** The request that the paused program serves, where that is known. */
   async requestIn(callFrameId: string): Promise<AmberRequest | undefined> {
     if (!this.isInstalled) {
@@ -182,4 +193,14 @@ export class Helper {
       await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
     }
   }
+}
+
+/** Requests as the helper compares them. */
+function patternRow(requests: RequestPattern | null) {
+  if (requests === null) {
+    return null;
+  }
+  const { method = '*', path = '*', header } = requests;
+  const { name = null, value = '' } = header ?? {};
+  return { method, path: pathExpression(path), whole: path.includes('?'), name, value };
 }

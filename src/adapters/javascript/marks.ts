@@ -1,9 +1,10 @@
 import type { HitRule } from '../../core/marks/grammar.js';
+import type { RequestPattern } from '../../core/requests/pattern.js';
 import { readRule, type Wanted } from '../wanted.js';
 import { expressionTrouble } from './splice/statements.js';
 
-/** What a client asks for: a line of a file, or a function by its name. */
-export type MarkPlace = { path: string; line: number } | { name: string };
+/** What a client asks for: a line of a file, a function by its name, or the first line that serves a request. */
+export type MarkPlace = { path: string; line: number } | { name: string } | { request: RequestPattern };
 
 /** What carries a mark out in one thread. */
 export interface Carried {
@@ -12,6 +13,8 @@ export interface Carried {
   path: string;
   route: 'spliced' | 'engine';
   note: string;
+  /** The first and the last line of the function, of a mark that names one. */
+  extent?: [number, number];
 }
 
 /** A mark as the client asked for it, with what has been counted in all threads. */
@@ -43,7 +46,30 @@ export class Mark {
 
   /** Whether it is a plain breakpoint, which the engine does for nothing. */
   get isPlain(): boolean {
-    return this.wanted.kind === 'break' && !this.wanted.condition && this.rule === undefined;
+    const { kind, condition } = this.wanted;
+    return kind === 'break' && !condition && this.rule === undefined && this.requests === null;
+  }
+
+  /** The requests that it is for, or at which it stands. */
+  get requests(): RequestPattern | null {
+    return 'request' in this.place ? this.place.request : this.wanted.only;
+  }
+
+  /** Whether it is at requests, and so in every function until one of them is called for such a request. */
+  get isAtRequests(): boolean {
+    return 'request' in this.place;
+  }
+
+  /** Whether the helper has something to decide about it. */
+  get asksHelper(): boolean {
+    return (
+      this.rule !== undefined || this.requests !== null || !['break', 'count'].includes(this.wanted.kind)
+    );
+  }
+
+  /** Whether it is to be known which request is served. */
+  get knowsRequests(): boolean {
+    return this.requests !== null || ['log', 'follow'].includes(this.wanted.kind);
   }
 
   isSame(place: MarkPlace, wanted: Wanted): boolean {
@@ -81,6 +107,14 @@ export class Mark {
     const [carried] = this.carried.values();
     const asked = 'line' in this.place ? this.place.line : undefined;
     const note = this.trouble || (carried ? carriedNote(carried, asked) : this.#whyWaiting());
+    if (this.isAtRequests) {
+      return {
+        id: this.id,
+        verified: carried !== undefined,
+        ...(note ? { message: note } : {}),
+        amber: { route: carried?.route ?? null, note: note || null, ...this.counts },
+      };
+    }
     const path = carried?.path ?? ('path' in this.place ? this.place.path : undefined);
     return {
       id: this.id,
@@ -88,7 +122,12 @@ export class Mark {
       ...(carried || asked ? { line: carried?.line ?? asked } : {}),
       ...(path ? { source: { path } } : {}),
       ...(note ? { message: note } : {}),
-      amber: { route: carried?.route ?? null, note: note || null, ...this.counts },
+      amber: {
+        route: carried?.route ?? null,
+        note: note || null,
+        ...(carried?.extent ? { extent: carried.extent } : {}),
+        ...this.counts,
+      },
     };
   }
 

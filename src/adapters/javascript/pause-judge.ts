@@ -55,7 +55,12 @@ export class PauseJudge {
 
   /** A pass at one of the engine's breakpoints. Logpoints and counters are served here and do not stop. */
   async #isHit(stop: PausedThread, mark: Mark): Promise<boolean> {
-    const { condition, kind } = mark.wanted;
+    const { kind } = mark.wanted;
+    const asked = mark.isAtRequests ? 'first' : 'mine';
+    const requests = mark.requests === null ? [] : [`${HELPER}.${asked}(${mark.id})`];
+    const condition = [...requests, ...(mark.wanted.condition ? [`(${mark.wanted.condition})`] : [])].join(
+      ' && ',
+    );
     if (condition) {
       const told = await stop.test(condition);
       if (told instanceof Error) {

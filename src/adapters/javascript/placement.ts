@@ -19,6 +19,8 @@ export interface Placed {
   /** As people count, in the source as they wrote it. */
   path: string;
   line: number;
+  /** Of a function by name: its first and last line. */
+  extent?: [number, number];
 }
 
 /** Finds the places of marks in the scripts that a thread has loaded. */
@@ -30,9 +32,31 @@ export class Placement {
 
   /** Every place of a mark; a text says why there is none. */
   async find(mark: Mark): Promise<Placed[] | string> {
-    return 'line' in mark.place
-      ? await this.#inFile(mark, mark.place.path, mark.place.line)
-      : await this.#inFunctions(mark, mark.place.name);
+    if ('line' in mark.place) {
+      return await this.#inFile(mark, mark.place.path, mark.place.line);
+    }
+    return 'name' in mark.place
+      ? await this.#inFunctions(mark, mark.place.name)
+      : await this.#inEveryFunction(mark);
+  }
+
+  /**
+   * Where the project's code may begin to serve a request: the first statement of every function. What is at the
+   * top level of a file serves none.
+   */
+  async #inEveryFunction(mark: Mark): Promise<Placed[] | string> {
+    const placed: Placed[] = [];
+    for (const script of this.scripts.own) {
+      const structure = await script.structure();
+      const starts = lineStarts(await script.pristine());
+      for (const offset of structure?.openings ?? []) {
+        const at = await this.#at(mark, script, positionOf(offset, starts));
+        if (at?.site?.start === offset && at.site.within !== undefined) {
+          placed.push(at);
+        }
+      }
+    }
+    return placed.length > 0 ? placed : 'no function of the project is loaded yet';
   }
 
   async #inFile(mark: Mark, path: string, line: number): Promise<Placed[] | string> {
@@ -78,7 +102,8 @@ export class Placement {
         }
         const at = await this.#at(mark, script, positionOf(found.bodyStart, starts));
         if (at !== undefined) {
-          placed.push(at);
+          const isItself = script.map === undefined;
+          placed.push({ ...at, ...(isItself ? { extent: [found.line, found.lastLine] } : {}) });
         }
       }
     }

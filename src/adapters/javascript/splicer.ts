@@ -6,14 +6,16 @@ import type { Carried, Mark } from './marks.js';
 import type { Placed } from './placement.js';
 import { anythingSchema, liveEditSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
-import { codeOf } from './splice/code.js';
+import { codeOf, type SplicedMark } from './splice/code.js';
+import { namesAt } from './splice/names.js';
 import { type Position, Rewritten } from './splice/rewrite.js';
-import type { Site } from './splice/statements.js';
+import type { Site, Structure } from './splice/statements.js';
 
 /** Why a place has no splice though its marks would like one. */
 const TOP_LEVEL = 'code outside any function is not spliced';
 const NO_STATEMENT = 'no statement begins on this line';
 const BUSY = 'its function is running; spliced as soon as it is not';
+const NOT_FOLLOWED = 'a line is followed only where code can be put before it';
 const TOO_HOT = 'passed too often for a condition of the engine, which would slow the program down';
 
 const DONE = 'Ok';
@@ -118,7 +120,7 @@ export class Splicer {
   }
 
   async #applyTo(script: LoadedScript, placed: Placed[], told: Told): Promise<void> {
-    const spots = spotsOf(placed);
+    const spots = spotsOf(placed, await script.structure());
     const wanted: Codes = new Map();
     for (const { site, marks, code } of spots) {
       if (site !== undefined && code !== '') {
@@ -142,7 +144,8 @@ export class Splicer {
         left.push(spot);
       }
     }
-    const possible = left.filter(({ marks }) => !marks.some((mark) => this.#tooHot.has(mark)));
+    const isPossible = (mark: Mark) => !this.#tooHot.has(mark) && mark.wanted.kind !== 'follow';
+    const possible = left.filter(({ marks }) => marks.every(isPossible));
     await this.#stops.set(script, possible);
     for (const spot of left) {
       this.#carryByEngine(script, told, placed, spot, possible.includes(spot));
@@ -160,7 +163,7 @@ export class Splicer {
       return;
     }
     for (const mark of spot.marks) {
-      told.set(mark, `${TOO_HOT} (${why})`);
+      told.set(mark, `${mark.wanted.kind === 'follow' ? NOT_FOLLOWED : TOO_HOT} (${why})`);
     }
   }
 
@@ -307,12 +310,13 @@ function carry(told: Told, placed: Placed[], spot: Spot, route: 'spliced' | 'eng
     // Of several places the first one is told, unless another one costs more.
     const before = told.get(mark);
     if (place !== undefined && (typeof before !== 'object' || route === 'engine')) {
-      told.set(mark, { path: place.path, line: place.line, route, note });
+      const extent = place.extent ? { extent: place.extent } : {};
+      told.set(mark, { path: place.path, line: place.line, route, note, ...extent });
     }
   }
 }
 
-function spotsOf(placed: readonly Placed[]): Spot[] {
+function spotsOf(placed: readonly Placed[], structure: Structure | undefined): Spot[] {
   const spots = new Map<string, Spot>();
   for (const { mark, site, position } of placed) {
     const key = site ? `site ${site.start}` : `${position.line}:${position.column}`;
@@ -322,13 +326,27 @@ function spotsOf(placed: readonly Placed[]): Spot[] {
   }
   for (const spot of spots.values()) {
     const canSplice = spot.site?.within !== undefined && spot.marks.some((mark) => !mark.isPlain);
-    spot.code = canSplice ? codeOf(spot.marks.map(toSpliced), spot.site?.kind === 'result') : '';
+    spot.code = canSplice
+      ? codeOf(
+          spot.marks.map((mark) => toSpliced(mark, spot.site, structure)),
+          spot.site?.kind === 'result',
+        )
+      : '';
   }
   return [...spots.values()];
 }
 
-function toSpliced({ id, wanted: { kind, condition }, values, rule }: Mark) {
-  return { id, kind, condition, values: [...values], hasRule: rule !== undefined };
+function toSpliced(mark: Mark, site: Site | undefined, structure: Structure | undefined): SplicedMark {
+  const { id, wanted, values, rule } = mark;
+  const { kind, condition } = wanted;
+  const requests = mark.isAtRequests ? 'first' : mark.requests === null ? 'all' : 'some';
+  const spliced = { id, kind, condition, values, hasRule: rule !== undefined, requests } as const;
+  if (kind !== 'follow' || site === undefined || structure === undefined) {
+    return spliced;
+  }
+  const name = structure.functions.find(({ start }) => start === site.within)?.name ?? '';
+  const opens = structure.openings.has(site.start);
+  return { ...spliced, followed: { name, variables: namesAt(structure.names, site), opens } };
 }
 
 function isSame(one: Codes, other: Codes): boolean {

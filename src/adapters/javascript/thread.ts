@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { z } from 'zod';
-import type { AmberRequest } from '../../core/dap/extensions.js';
+import type { AmberRequest, Followed } from '../../core/dap/extensions.js';
 import type { Veil } from '../../core/veil.js';
 import type { Channel } from './channel.js';
 import type { ErrorFilters, ThrownError } from './errors.js';
@@ -55,17 +55,33 @@ export interface Hit {
   /** Microseconds since the helper came. */
   time: number;
   values: { value: string; type: string }[];
-  error?: string;
+  error?: string | undefined;
+  /** At a line that is followed: what has changed. */
+  followed?: Followed | undefined;
   /** The id of the request that it belongs to. */
   request?: number;
 }
+
+/** What is told of requests together with hits, as `amberHits` has it. */
+export interface RequestNews {
+  epoch?: number;
+  /** Those that are named for the first time. */
+  begun: AmberRequest[];
+  /** Those that have been answered: id, status, microseconds. */
+  ended: [number, number, number][];
+  /** Spans that requests have handed on to other services. */
+  called: [number, string][];
+  untold: number;
+}
+
+const NO_NEWS: RequestNews = { begun: [], ended: [], called: [], untold: 0 };
 
 interface ThreadEvents {
   stopped: [ThreadStop];
   /** A mark has another state or place. */
   changed: [Mark];
-  /** Hits, how many were left out, and the requests that hits name for the first time. */
-  hits: [Hit[], Map<Mark, number>, AmberRequest[]];
+  /** Hits, how many were left out, and what is to be told of requests. */
+  hits: [Hit[], Map<Mark, number>, RequestNews];
   /** The program has written to its console. */
   printed: ['stdout' | 'stderr', string];
   /** Something of ours has failed. */
@@ -77,6 +93,8 @@ interface ThreadEvents {
 export interface Program {
   marks(): readonly Mark[];
   errors: ErrorFilters;
+  /** Whether every request is to be told of. */
+  tellsRequests: boolean;
   veil: Veil;
   foreign: readonly RegExp[];
   closesInspector: boolean;
@@ -124,7 +142,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     });
     this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program, {
       changed: (mark) => void this.emit('changed', mark),
-      hit: (hit) => void this.emit('hits', [hit], new Map(), []),
+      hit: (hit) => void this.emit('hits', [hit], new Map(), NO_NEWS),
     });
     this.#steps = new Steps(channel, this.scripts, program.foreign);
     channel.on('event', (method, params) => void this.#onEvent(method, params));
@@ -151,6 +169,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.scripts.dropCopiesOfModules();
     await this.#takeOver(left);
     await this.passOver(true);
+    if (this.program.tellsRequests) {
+      await this.#helper.watchRequests();
+    }
     this.#beating = setInterval(() => void this.#beat(), BEAT_INTERVAL);
     this.#beating.unref();
   }
@@ -316,7 +337,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (
       isWanted ||
       (isMaybe && script.map !== undefined) ||
-      (marks.some(({ place }) => 'name' in place) && !isForeign(script.url, this.program.foreign))
+      (marks.some(({ place }) => !('line' in place)) && !isForeign(script.url, this.program.foreign))
     ) {
       void this.#applyAndTell();
     }
@@ -327,17 +348,18 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     return request === 0 ? 0 : (this.id - 1) * REQUESTS_OF_A_THREAD + request;
   }
 
-  #onDelivery({ first, hits, dropped, requests, begun }: Delivery): void {
+  #onDelivery({ first, hits, dropped, requests, begun, epoch, ended, called, untold }: Delivery): void {
     const byId = new Map(this.program.marks().map((mark) => [mark.id, mark]));
     const told: Hit[] = [];
     for (const [index, [id, time, ...rest]] of hits.entries()) {
       const mark = byId.get(id);
       if (mark !== undefined) {
-        const [error] = rest;
-        const failed = typeof error === 'object' && 'error' in error ? error : undefined;
-        const values = failed ? [] : (rest as Told[]).map(toldValue);
+        const [other] = rest;
+        const isOther = typeof other === 'object' && !Array.isArray(other);
+        const values = isOther ? [] : (rest as Told[]).map(toldValue);
         const request = this.#named(requests[index] ?? 0);
-        told.push({ mark, seq: first + index, time, values, ...failed, request });
+        const { error, followed } = isOther ? exceptional(other) : {};
+        told.push({ mark, seq: first + index, time, values, error, followed, request });
       }
     }
     const left = new Map<Mark, number>();
@@ -347,12 +369,13 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         left.set(mark, count);
       }
     }
-    this.emit(
-      'hits',
-      told,
-      left,
-      begun.map((request) => ({ ...request, id: this.#named(request.id) })),
-    );
+    this.emit('hits', told, left, {
+      epoch,
+      begun: begun.map((request) => ({ ...request, id: this.#named(request.id) })),
+      ended: ended.map(([id, status, time]) => [this.#named(id), status, time]),
+      called: called.map(([id, span]) => [this.#named(id), span]),
+      untold,
+    });
   }
 
   /** Tells the helper that we are there; takes its counts. */
@@ -367,6 +390,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       await this.#sweepCopies();
       this.scripts.dropCopiesOfModules();
       await this.passOver(true);
+      if (this.program.tellsRequests) {
+        await this.#helper.watchRequests();
+      }
       await this.setErrors();
       await this.#applyAndTell();
       return;
@@ -594,6 +620,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
     this.emit('ended');
   }
+}
+
+/** What a row of the helper has in place of values. */
+function exceptional(row: { error: string } | Followed): { error?: string; followed?: Followed } {
+  return 'error' in row ? row : { followed: row };
 }
 
 /** A value as the helper tells it. */

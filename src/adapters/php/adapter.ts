@@ -1,7 +1,7 @@
 import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
-import type { AmberRequest, HitValue } from '../../core/dap/extensions.js';
+import type { HitValue } from '../../core/dap/extensions.js';
 import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
@@ -43,10 +43,8 @@ const hitsSchema = z.object({ hits: z.array(rowSchema), dropped: z.record(z.stri
 const countsSchema = z.object({
   marks: z.array(z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() })),
 });
+const endSchema = z.object({ status: z.number().nullable(), milliseconds: z.number() });
 const troubleSchema = z.object({ text: z.string() });
-const requestMarksSchema = z.object({
-  breakpoints: z.array(asked.markSchema.extend({ method: z.string(), path: z.string() })),
-});
 
 /** Puts DAP on the requests of one PHP process: each is a connection of DBGp, and a thread. */
 export class PhpAdapter {
@@ -66,6 +64,7 @@ export class PhpAdapter {
     foreign: FOREIGN_PATTERNS,
     veil: { names: [], off: false },
     only: null,
+    tells: false,
   };
   /** Whether the program is a script that has loaded its files before we came. */
   #hasLoaded = false;
@@ -165,6 +164,7 @@ export class PhpAdapter {
       version: 1,
       runtime: 'php',
       requests: true,
+      follow: true,
       foreign: true,
       response: true,
       threads: 'requests',
@@ -173,7 +173,7 @@ export class PhpAdapter {
   }
 
   async #attach(args: unknown): Promise<undefined> {
-    const { pid, listen, foreign = [], veil, only, stopOnEntry } = attachSchema.parse(args);
+    const { pid, listen, foreign = [], veil, only, stopOnEntry, requests } = attachSchema.parse(args);
     if (pid === undefined && listen === undefined) {
       throw new RequestError('noProgram', 'attach needs `pid`, or `listen` for engines of any make');
     }
@@ -183,6 +183,7 @@ export class PhpAdapter {
       foreign: [...FOREIGN_PATTERNS, ...foreign.map(globPattern)],
       veil: { names: veil?.names ?? [], off: veil?.off === true },
       only: only ?? null,
+      tells: requests === true && this.#isAmber,
       entry: stopOnEntry === true,
     };
     if (pid !== undefined) {
@@ -310,6 +311,11 @@ export class PhpAdapter {
       for (const counts of countsSchema.safeParse(content).data?.marks ?? []) {
         this.#marks.find(({ id }) => id === counts.id)?.count(thread.id, counts);
       }
+    } else if (name === 'amber_request') {
+      const end = endSchema.safeParse(content);
+      if (end.success) {
+        this.#tellEnd(thread, end.data);
+      }
     } else if (name === 'amber_trouble') {
       const text = troubleSchema.safeParse(content).data?.text;
       if (text !== undefined) {
@@ -324,21 +330,46 @@ export class PhpAdapter {
       return;
     }
     const { request } = thread;
-    const begun: AmberRequest[] = request ? [request] : [];
-    const rows = hits.map(([mark, time, ...values]) => [
-      mark,
-      Math.max(0, Math.round(time - this.#attached * 1000)),
-      thread.id,
-      ...values,
-    ]);
+    const rows = hits.map(([mark, time, ...values]) => [mark, this.#time(time), thread.id, ...values]);
     this.#server.event('amberHits', {
       first: this.#nextHit,
       types: { text: 'string', whole: 'int' },
       hits: rows,
       dropped,
-      ...(request ? { requests: rows.map(() => request.id), begun } : {}),
+      ...this.#begun(thread),
+      ...(request ? { requests: rows.map(() => request.id) } : {}),
     });
     this.#nextHit += rows.length;
+  }
+
+  /** Microseconds since 1970 as those since we were attached. */
+  #time(micros: number): number {
+    return Math.round(micros - this.#attached * 1000);
+  }
+
+  /** A request that is named for the first time. */
+  #begun(thread: RequestThread): object {
+    const { request, began } = thread;
+    const epoch = this.#attached * 1000;
+    if (request === undefined || thread.isTold) {
+      return { epoch };
+    }
+    thread.isTold = true;
+    return { epoch, begun: [{ ...request, ...(began === undefined ? {} : { at: this.#time(began) }) }] };
+  }
+
+  #tellEnd(thread: RequestThread, { status, milliseconds }: z.infer<typeof endSchema>): void {
+    const { request, began } = thread;
+    if (
+      !this.#isAmber ||
+      request === undefined ||
+      began === undefined ||
+      !(thread.isTold || this.#plan.tells)
+    ) {
+      return;
+    }
+    const ended = [[request.id, status ?? 0, this.#time(began + milliseconds * 1000)]];
+    this.#server.event('amberHits', { hits: [], ...this.#begun(thread), ended });
   }
 
   /** For clients that know no hits: their texts. */
@@ -374,7 +405,7 @@ export class PhpAdapter {
   }
 
   async #setRequests(args: unknown): Promise<object> {
-    const { breakpoints } = requestMarksSchema.parse(args);
+    const { breakpoints } = asked.setRequestsSchema.parse(args);
     const marks = this.#replace(
       ({ place }) => place.kind === 'request',
       breakpoints.map((item) => [

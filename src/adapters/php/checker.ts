@@ -11,7 +11,12 @@ const checkedSchema = z.object({
 const linesSchema = z.object({ lines: z.array(z.number()) });
 const functionsSchema = z.object({
   marks: z.array(
-    z.object({ trouble: z.string(), places: z.array(z.object({ path: z.string(), line: z.number() })) }),
+    z.object({
+      trouble: z.string(),
+      places: z.array(
+        z.object({ path: z.string(), line: z.number(), extent: z.tuple([z.int(), z.int()]).nullable() }),
+      ),
+    }),
   ),
 });
 const troubleSchema = z.object({ trouble: z.string() });

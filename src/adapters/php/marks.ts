@@ -20,7 +20,7 @@ export class Mark {
   /** Why it is nowhere; '' where it is somewhere. */
   trouble: string;
   /** Where it stands; undefined until that is known. */
-  found: { path: string; line: number } | undefined;
+  found: { path: string; line: number; extent?: [number, number] | null } | undefined;
   /** What else is to be known of it. */
   note = '';
   route: 'spliced' | 'engine' = 'spliced';
@@ -68,7 +68,7 @@ export class Mark {
 
   /** As the plan has it. */
   planned(): PlanMark {
-    const { kind, condition, values, limits } = this.wanted;
+    const { kind, condition, values, limits, only } = this.wanted;
     const base = {
       id: this.id,
       kind,
@@ -77,6 +77,7 @@ export class Mark {
       rule: this.rule === undefined ? null : ruleRow(this.rule),
       inRequest: this.rule?.inRequest === true,
       ...limits,
+      only,
     };
     switch (this.place.kind) {
       case 'line':
@@ -102,7 +103,12 @@ export class Mark {
       verified: this.trouble === '',
       ...(where ? { line: where.line, source: { path: where.path } } : {}),
       ...(note ? { message: note } : {}),
-      amber: { route: this.trouble === '' ? this.route : null, note: note || null, ...this.counts },
+      amber: {
+        route: this.trouble === '' ? this.route : null,
+        note: note || null,
+        ...(this.found?.extent ? { extent: this.found.extent } : {}),
+        ...this.counts,
+      },
     };
   }
 }

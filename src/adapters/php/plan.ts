@@ -10,6 +10,8 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import type { MarkKind } from '../../core/marks/grammar.js';
+import type { RequestPattern } from '../../core/requests/pattern.js';
 
 /** Milliseconds after which a rewritten file that nobody has asked for is thrown away. */
 const KEPT = 7 * 24 * 3600 * 1000;
@@ -17,7 +19,7 @@ const KEPT = 7 * 24 * 3600 * 1000;
 /** A mark as the agent reads it. */
 export interface PlanMark {
   id: number;
-  kind: 'break' | 'log' | 'count';
+  kind: MarkKind;
   condition: string;
   values: readonly string[];
   rule: (string | number)[] | null;
@@ -26,6 +28,8 @@ export interface PlanMark {
   perSecond: number;
   inAll: number;
   bytes: number;
+  /** The requests that it is for; null: for all. */
+  only: RequestPattern | null;
   line?: number;
   name?: string;
   method?: string;
@@ -44,6 +48,8 @@ export interface Plan {
   veil: { names: readonly string[]; off: boolean };
   /** Only requests whose `tracestate` has this. */
   only: string | null;
+  /** Whether every request is to be told of, also one that meets no mark. */
+  tells: boolean;
 }
 
 /**
@@ -88,6 +94,7 @@ export class PlanFolder {
   write(plan: Plan): void {
     this.#revision += 1;
     const isPausing = (marks: PlanMark[]) => marks.some(({ kind }) => kind === 'break');
+    const all = [...Object.values(plan.files), plan.functions, plan.requests].flat();
     const steps =
       plan.entry ||
       plan.errors.length > 0 ||
@@ -100,6 +107,7 @@ export class PlanFolder {
       cache: this.#cache,
       counts: this.#counts,
       steps,
+      picks: all.some(({ only }) => only !== null),
       ...plan,
     });
     const fresh = `${this.#file}.new`;

@@ -36,6 +36,10 @@ export class RequestThread extends EventEmitter<ThreadEvents> {
   stop: RequestStop | undefined;
   readonly isOurs: boolean;
   readonly request: AmberRequest | undefined;
+  /** When it began, in microseconds since 1970. */
+  readonly began: number | undefined;
+  /** Whether the client has been told of it. */
+  isTold = false;
   readonly #handles = new Map<number, Handle>();
   #beat: NodeJS.Timeout | undefined;
 
@@ -48,6 +52,8 @@ export class RequestThread extends EventEmitter<ThreadEvents> {
     super();
     this.isOurs = init.hasAttribute('xmlns:amber');
     this.request = readRequest(init, id);
+    const [told] = childrenOf(init, 'request');
+    this.began = told?.hasAttribute('began') ? Number(attribute(told, 'began')) : undefined;
     connection.once('closed', () => {
       this.#leaveStop();
       this.emit('ended');

@@ -65,14 +65,14 @@ export async function openTargets(
   }
 }
 
-export function tellAttached({ bench }: PromptSession, output: Output): void {
+export function tellAttached({ bench }: PromptSession, output: Output, isPrompt = true): void {
   const { palette } = output;
   const several = bench.targets.length > 1;
   const names = bench.targets.map(({ number, target }) =>
     several ? `${number} ${palette.strong(target.name)}` : palette.strong(target.name),
   );
   const hint = several ? 'target N selects one; help lists the commands' : 'help lists the commands';
-  output.remark(`attached to ${names.join(', ')}  ${palette.faint(hint)}`);
+  output.remark(`attached to ${names.join(', ')}${isPrompt ? `  ${palette.faint(hint)}` : ''}`);
 }
 
 async function openTarget(

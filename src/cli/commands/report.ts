@@ -1,82 +1,178 @@
-import { createReadStream, existsSync } from 'node:fs';
-import { createInterface } from 'node:readline';
+import { once } from 'node:events';
+import { createWriteStream } from 'node:fs';
+import type { Writable } from 'node:stream';
 import { AmberError } from '../../core/errors.js';
-import { type TrailRecord, trailRecordSchema } from '../../core/trail/records.js';
-import { TrailStory, TrailSummary } from '../../core/trail/summary.js';
+import { HitTable, requestTable } from '../../core/trail/csv.js';
+import { SpanWriter } from '../../core/trail/otlp.js';
+import type { TrailRecord } from '../../core/trail/records.js';
+import { TrailStory } from '../../core/trail/story.js';
+import { TrailSummary } from '../../core/trail/summary.js';
 import { standardOutput } from '../context.js';
+import type { Output } from '../render/output.js';
 import { reportText, storyText } from '../render/trail.js';
+import { readTrail } from '../report/read.js';
 
 /** How many of the last requests are listed, unless told otherwise. */
 const LISTED = 50;
+/** Requests of a table: all of them, within reason. */
+const MOST_ROWS = 1_000_000;
+/** Milliseconds of reading after which that is said. */
+const PROGRESS_AFTER = 1_000;
+/** Characters that wait to be written before reading waits. */
+const CHUNK = 1 << 20;
 
 export interface ReportOptions {
   request?: string;
-  target?: string;
   last?: string;
+  /** `hits` or `requests`; true without a word. */
+  csv?: string | true;
+  otlp?: boolean;
+  html?: boolean;
+  /** Where a table, spans or a page go. */
+  out?: string;
 }
 
 /** `amber report TRAIL`: what a trail has recorded, or what happened in one request of it. @returns the exit code */
 export async function report(path: string, options: ReportOptions): Promise<number> {
   const output = standardOutput(false);
-  const context = { palette: output.palette, width: process.stdout.columns ?? 100 };
-  if (options.request !== undefined) {
-    const story = new TrailStory(readNumber('--request', options.request), options.target);
-    await read(path, (record) => story.add(record));
-    if (story.request === undefined) {
-      throw new AmberError(
-        'AL_USAGE',
-        `the trail has no request ${options.request}`,
-        'amber report TRAIL lists their numbers',
-      );
-    }
-    process.stdout.write(`${storyText(story, context)}\n`);
-    return 0;
+  const forms = [options.csv, options.otlp, options.html, options.request].filter(Boolean);
+  if (forms.length > 1) {
+    throw new AmberError(
+      'AL_USAGE',
+      '--csv, --otlp, --html and --request are four reports',
+      'ask for one of them',
+    );
   }
-  const summary = new TrailSummary(options.last === undefined ? LISTED : readNumber('--last', options.last));
-  const cut = await read(path, (record) => summary.add(record));
-  process.stdout.write(`${reportText(summary, cut, context)}\n`);
+  if (options.out !== undefined && !options.csv && !options.otlp && !options.html) {
+    throw new AmberError(
+      'AL_USAGE',
+      '--out is for --csv, --otlp and --html',
+      'amber report TRAIL --html --out page.html',
+    );
+  }
+  const read = reader(path, output);
+  if (options.csv) {
+    await writeTable(read, options.csv, options.out);
+  } else if (options.otlp) {
+    await writeSpans(read, options.out);
+  } else if (options.html) {
+    const { writePage } = await import('../report/page.js');
+    const file = options.out ?? `${path.replace(/\.ndjson$/, '')}.html`;
+    await writePage(path, read, file);
+    output.remark(`wrote ${file}`);
+  } else if (options.request !== undefined) {
+    await tellStory(read, readNumber('--request', options.request), output);
+  } else {
+    const summary = new TrailSummary(
+      options.last === undefined ? LISTED : readNumber('--last', options.last),
+    );
+    const { cut } = await read((record) => summary.add(record));
+    output.remark(reportText(summary, cut, { palette: output.palette, width: output.width }));
+  }
   return 0;
 }
 
-/**
- * Hands out the records of a trail. A last line that was cut off is left out, as in a trail that still grows.
- * @returns how many lines could not be read
- * @throws AmberError `AL_USAGE` when the file is no trail
- */
-async function read(path: string, take: (record: TrailRecord) => void): Promise<number> {
-  if (!existsSync(path)) {
-    throw new AmberError('AL_USAGE', `there is no trail ${path}`, 'amber trace writes one');
-  }
-  let number = 0;
-  let cut = 0;
-  for await (const line of createInterface({ input: createReadStream(path) })) {
-    number += 1;
-    const record = parse(line);
-    if (number === 1 && record?.kind !== 'trail') {
-      throw new AmberError(
-        'AL_USAGE',
-        `${path} is no trail: its first line is none of ours`,
-        'docs/trail-format.md',
-      );
+/** Reads the trail, and says how far it is where that takes long. */
+export type Read = (take: (record: TrailRecord) => void) => Promise<{ cut: number }>;
+
+function reader(path: string, output: Output): Read {
+  return async (take) => {
+    const began = performance.now();
+    let told = 0;
+    const isTerminal = process.stderr.isTTY === true;
+    const progress = (share: number) => {
+      const now = performance.now();
+      if (isTerminal && now - began > PROGRESS_AFTER && now - told > 200) {
+        told = now;
+        process.stderr.write(`\r\x1b[K${output.palette.faint(`reading ${Math.round(share * 100)} %`)}`);
+      }
+    };
+    try {
+      return await readTrail(path, take, progress);
+    } finally {
+      if (told > 0) {
+        process.stderr.write('\r\x1b[K');
+      }
     }
-    if (record === undefined) {
-      cut += 1;
-    } else {
-      take(record);
-    }
-  }
-  if (number === 0) {
-    throw new AmberError('AL_USAGE', `${path} is empty`, 'amber trace writes a trail');
-  }
-  return cut;
+  };
 }
 
-function parse(line: string): TrailRecord | undefined {
-  try {
-    return trailRecordSchema.safeParse(JSON.parse(line)).data;
-  } catch {
-    return undefined;
+async function tellStory(read: Read, id: number, output: Output): Promise<void> {
+  const story = new TrailStory(id);
+  await read((record) => story.find(record));
+  if (story.wanted === undefined) {
+    throw new AmberError(
+      'AL_USAGE',
+      `the trail has no request ${id}`,
+      'amber report TRAIL lists their numbers',
+    );
   }
+  await read((record) => story.add(record));
+  story.finish();
+  output.remark(storyText(story, { palette: output.palette, width: output.width }));
+}
+
+async function writeTable(read: Read, what: string | true, out: string | undefined): Promise<void> {
+  if (what !== true && what !== 'hits' && what !== 'requests') {
+    throw new AmberError('AL_USAGE', `there is no table of ${what}`, '--csv hits or --csv requests');
+  }
+  if (what === 'requests') {
+    const summary = new TrailSummary(MOST_ROWS);
+    await read((record) => summary.add(record));
+    await toStream(out, async (write) => write(requestTable(summary.requests.values())));
+    return;
+  }
+  const table = new HitTable();
+  await toStream(out, async (write) => {
+    write(table.head);
+    await read((record) => write(table.rows(record)));
+  });
+}
+
+async function writeSpans(read: Read, out: string | undefined): Promise<void> {
+  await toStream(out, async (write) => {
+    const spans = new SpanWriter((line) => write(`${line}\n`));
+    await read((record) => spans.add(record));
+    spans.finish();
+  });
+}
+
+/** Writes in large pieces to a file or standard output. @throws AmberError `AL_USAGE` when it cannot be written */
+async function toStream(
+  out: string | undefined,
+  make: (write: (text: string) => void) => Promise<void>,
+): Promise<void> {
+  const stream: Writable = out === undefined ? process.stdout : createWriteStream(out, { mode: 0o600 });
+  const failed = new Promise<never>((_, reject) => {
+    stream.once('error', (error) =>
+      reject(
+        new AmberError('AL_USAGE', `${out} cannot be written: ${error.message}`, 'another file for --out'),
+      ),
+    );
+  });
+  failed.catch(() => undefined);
+  let parts: string[] = [];
+  let length = 0;
+  const flush = () => {
+    stream.write(parts.join(''));
+    parts = [];
+    length = 0;
+  };
+  const written = (async () => {
+    await make((text) => {
+      parts.push(text);
+      length += text.length;
+      if (length >= CHUNK) {
+        flush();
+      }
+    });
+    flush();
+    if (out !== undefined) {
+      stream.end();
+      await once(stream, 'finish');
+    }
+  })();
+  await Promise.race([written, failed]);
 }
 
 function readNumber(option: string, text: string): number {

@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import { AmberError } from '../../core/errors.js';
 import { projectFolder } from '../../core/project/project.js';
 import { ProjectFile } from '../../core/project/project-file.js';
-import { buildRequest, parseRequest, type RequestSpec } from '../../core/requests/request.js';
+import type { RequestSpec } from '../../core/requests/request.js';
+import { requestFrom } from '../../core/requests/written.js';
 import { standardOutput } from '../context.js';
 import { perform } from '../perform-request.js';
 import { responseText } from '../render/response.js';
@@ -45,29 +46,8 @@ function requestOf(words: string[], options: SendOptions): RequestSpec {
   if (options.data !== undefined && options.form !== undefined) {
     throw new AmberError('AL_USAGE', '--data and --form are two bodies', 'give one of them');
   }
-  const [name = ''] = words;
   const { requests } = ProjectFile.read(projectFolder(process.cwd())).settings;
-  const named = words.length === 1 ? requests[name] : undefined;
-  if (named !== undefined) {
-    const { body, form, ...rest } = named;
-    const hasBody = options.data !== undefined || options.form !== undefined;
-    return buildRequest({
-      ...rest,
-      ...(hasBody ? {} : { body, form }),
-      ...changes,
-      headers: { ...named.headers, ...changes.headers },
-    });
-  }
-  if (words.length === 1 && /^[\w-]+$/.test(name) && name !== 'localhost') {
-    const names = Object.keys(requests).join(', ');
-    const hint =
-      names === '' ? 'an address: amber send localhost:8000/quotes' : `there are ${names}; or an address`;
-    throw new AmberError('AL_USAGE', `amber.yaml has no request ${name}`, hint);
-  }
-  const { method, url } = parseRequest(words.join(' '));
-  const isPost =
-    method === 'GET' && words.length === 1 && Object.keys(changes).some((key) => key !== 'headers');
-  return buildRequest({ method: isPost ? 'POST' : method, url, ...changes });
+  return requestFrom(words, requests, changes);
 }
 
 function readHeader(text: string): [string, string] {

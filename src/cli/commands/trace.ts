@@ -1,33 +1,52 @@
 import { once } from 'node:events';
+import { readFileSync } from 'node:fs';
 import { relative } from 'node:path';
 import { AmberError } from '../../core/errors.js';
 import { formatMark } from '../../core/marks/grammar.js';
 import type { Mark } from '../../core/marks/store.js';
 import type { Hit } from '../../core/marks/sync.js';
 import { Litter } from '../../core/project/project.js';
+import { requestFrom } from '../../core/requests/written.js';
+import { splitLines } from '../../core/source/text.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import type { TrailEnd } from '../../core/trail/records.js';
+import { Veil } from '../../core/veil.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { systemClock } from '../clock.js';
-import { type LineFile, openFile, promptOutput } from '../context.js';
+import { openBufferedFile, promptOutput } from '../context.js';
 import type { Output } from '../render/output.js';
+import { countOf } from '../render/text.js';
+import { TraceFeed } from '../trace/feed.js';
+import { type FollowedPlace, follow } from '../trace/follow.js';
+import { readCount, readLimits, type TraceLimits } from '../trace/limits.js';
+import { Sending } from '../trace/sending.js';
+import { sendingText, TraceView } from '../trace/view.js';
 import { openTargets, tellAttached } from './attach.js';
 
+/** Milliseconds within which what was recorded is in the file. */
+const WRITTEN_WITHIN = 100;
+/** Milliseconds that the ends of requests are waited for whose answers have come. */
+const LAST_ENDS = 400;
+/** Lines of a file that a trail carries: the whole of a usual one, and of a longer one those around its marks. */
+const WHOLE_FILE = 3_000;
+const AROUND = 60;
+
 export interface TraceOptions
-  extends Pick<SessionCommandOptions, 'json' | 'log' | 'count' | 'foreign' | 'unveil'> {
+  extends Pick<SessionCommandOptions, 'json' | 'log' | 'count' | 'foreign' | 'unveil' | 'onlyMine'> {
+  /** Files and functions whose every line is recorded. */
+  follow?: string[];
   /** How long: `60s`, `5m`. */
   for?: string;
   requests?: string;
   untilHit?: string;
+  /** Requests that are sent meanwhile, by name or in full. */
+  send?: string[];
+  times?: string;
+  concurrency?: string;
+  /** Whether hits are shown too, and not only requests. */
+  hits?: boolean;
   /** Where the trail goes. */
   trail?: string;
-}
-
-/** Ends a trace. */
-interface Limits {
-  milliseconds: number | undefined;
-  requests: number;
-  hits: number;
 }
 
 /**
@@ -35,75 +54,138 @@ interface Limits {
  * @returns the exit code: 0, or 4 when the targets went away
  */
 export async function trace(wanted: string[], options: TraceOptions): Promise<number> {
-  const output = promptOutput(options.json === true);
+  const isLive = options.json !== true && process.stdout.isTTY === true;
+  const write = (text: string) => void process.stdout.write(text);
+  const view: TraceView = new TraceView(() => output, write, isLive);
+  const output = promptOutput(options.json === true, (text) => view.print(text));
   const limits = readLimits(options);
-  const session = new PromptSession(output, options);
+  const session = new PromptSession(output, { ...options, tellsRequests: true });
+  const sending = readSending(session, options);
   const { bench } = session;
-  if (onlyTelling(bench.marks.all).length === 0 && !options.log && !options.count) {
+  const hasMarks = onlyTelling(bench.marks.all).length > 0 || options.log || options.count || options.follow;
+  if (!hasMarks && sending === undefined) {
     throw new AmberError(
       'AL_USAGE',
       'there is nothing to record',
-      '--log \'PLACE "text {expr}"\', --count PLACE, or logpoints in amber.yaml',
+      '--log \'PLACE "text {expr}"\', --count PLACE, --follow FILE, or logpoints in amber.yaml',
     );
   }
-  let file: LineFile | undefined;
+  // At a terminal a request is one line; what belongs to none is told as it comes. Followed lines are for the report.
+  const isTold = (hit: Hit) => !isLive || hit.request === undefined;
+  bench.tellsHit = (hit) => options.hits === true || (hit.followed === undefined && isTold(hit));
+  let file: ReturnType<typeof openBufferedFile> | undefined;
   try {
     await openTargets(session, wanted, options, output);
     const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
-    const trail = openFile(path, 'the trail');
+    const trail = openBufferedFile(path, 'the trail', WRITTEN_WITHIN);
     file = trail;
-    tellAttached(session, output);
-    const early = new EarlyHits(session);
+    tellAttached(session, output, false);
+    const feed = new TraceFeed();
+    for (const target of bench.targets) {
+      feed.add(target);
+    }
     await session.setMarks();
+    const followed = await followAll(session, options.follow ?? [], output);
     await sendEverywhere(session);
-    const marks = onlyTelling(bench.marks.all);
-    const targets = bench.targets.map(({ target }) => ({
-      name: target.name,
-      runtime: target.runtime ?? null,
-    }));
-    const told = marks.map((mark) => ({
-      number: mark.number,
-      kind: kindOf(mark),
-      text: formatMark(mark.spec),
-    }));
-    const head = { startedAt: new Date().toISOString(), targets, marks: told, veil: options.unveil !== true };
-    const recorder = new TrailRecorder(systemClock, (record) => trail.write(JSON.stringify(record)), head);
-    const why = await record(session, recorder, limits, early);
+    const recorder = new TrailRecorder(
+      systemClock,
+      (record) => trail.write(JSON.stringify(record)),
+      headOf(session, followed, options),
+      new Veil(session.veil),
+    );
+    recordPlaces(session, recorder);
+    const why = await record(session, recorder, limits, feed, view, sending);
     await bench.detachAll();
     recorder.end(why);
-    tellEnd(output, recorder, why, relative(process.cwd(), path));
+    view.stop();
+    tellEnd(output, recorder, why, relative(process.cwd(), path), sending);
     return why === 'targets gone' ? 4 : 0;
   } finally {
+    view.stop();
+    sending?.stop();
     await bench.detachAll();
     session.close();
     file?.close();
   }
 }
 
-/** Hits that come before there is somebody to take them: a mark may be passed as soon as it is set. */
-class EarlyHits {
-  #waiting: [string, Hit[], Map<Mark, number>][] = [];
-  #taker: ((target: string, hits: Hit[], dropped: Map<Mark, number>) => void) | undefined;
+/** @throws AmberError `AL_USAGE` */
+function readSending(session: PromptSession, options: TraceOptions): Sending | undefined {
+  const times = readCount('--times', options.times);
+  const concurrency = readCount('--concurrency', options.concurrency) ?? 1;
+  if (options.send === undefined) {
+    if (times !== undefined || options.concurrency !== undefined) {
+      throw new AmberError(
+        'AL_USAGE',
+        '--times and --concurrency are for --send',
+        'say what to send: --send NAME',
+      );
+    }
+    return undefined;
+  }
+  const { requests } = session.settings;
+  const named = options.send.map((text) => ({
+    name: Object.hasOwn(requests, text) ? text : null,
+    spec: requestFrom(text.trim().split(/\s+/), requests),
+  }));
+  return new Sending(named, times ?? 1, concurrency);
+}
 
-  constructor({ bench }: PromptSession) {
-    for (const { target, sync } of bench.targets) {
-      sync.on('hits', (hits, dropped) => {
-        if (this.#taker) {
-          this.#taker(target.name, hits, dropped);
-        } else {
-          this.#waiting.push([target.name, hits, dropped]);
-        }
-      });
+async function followAll(session: PromptSession, texts: string[], output: Output): Promise<FollowedPlace[]> {
+  const followed: FollowedPlace[] = [];
+  for (const text of texts) {
+    const place = await follow(session.bench, text);
+    followed.push(place);
+    output.remark(output.palette.faint(`follows ${countOf(place.lines, 'line')} of ${text}`));
+  }
+  return followed;
+}
+
+function headOf({ bench }: PromptSession, followed: FollowedPlace[], options: TraceOptions) {
+  const targets = bench.targets.map(({ target }) => ({ name: target.name, runtime: target.runtime ?? null }));
+  const marks = onlyTelling(bench.marks.all)
+    .filter((mark) => mark.followed === undefined)
+    .map((mark) => ({ number: mark.number, kind: kindOf(mark), text: formatMark(mark.spec) }));
+  const lines = followed.map(({ number, text }) => ({ number, kind: 'follow' as const, text }));
+  return {
+    startedAt: new Date().toISOString(),
+    targets,
+    marks: [...marks, ...lines],
+    veil: options.unveil !== true,
+  };
+}
+
+/** Where the marks stand, and the lines around them, for whoever reads the trail elsewhere. */
+function recordPlaces({ bench }: PromptSession, recorder: TrailRecorder): void {
+  const lines = new Map<string, number[]>();
+  for (const { sync, target } of bench.targets) {
+    for (const mark of bench.marks.all.filter(({ on }) => on)) {
+      const { file, line, state } = sync.status(mark);
+      if (file === undefined || line === undefined || state !== 'on') {
+        continue;
+      }
+      lines.set(file, [...(lines.get(file) ?? []), line]);
+      if (mark.followed === undefined) {
+        recorder.place(target.name, mark.number, file, line);
+      }
     }
   }
-
-  /** Gives what has come, and then what comes. */
-  giveTo(taker: (target: string, hits: Hit[], dropped: Map<Mark, number>) => void): void {
-    this.#taker = taker;
-    for (const waiting of this.#waiting.splice(0)) {
-      taker(...waiting);
-    }
+  for (const [path, marked] of lines) {
+    recordSource(recorder, path, marked);
   }
+}
+
+function recordSource(recorder: TrailRecorder, path: string, marked: number[]): void {
+  let all: string[];
+  try {
+    all = splitLines(readFileSync(path, 'utf8'));
+  } catch {
+    return;
+  }
+  const isWhole = all.length <= WHOLE_FILE;
+  const first = isWhole ? 1 : Math.max(1, Math.min(...marked) - AROUND);
+  const last = isWhole ? all.length : Math.max(...marked) + AROUND;
+  recorder.source(path, first, all.slice(first - 1, last));
 }
 
 /** In a prompt a function by name is looked for in the target that is selected; here it may be in any. */
@@ -113,24 +195,32 @@ async function sendEverywhere({ bench }: PromptSession): Promise<void> {
   }
   // A target that has gone meanwhile is told of in its own place.
   await bench.sendMarks().catch(unlessGone);
+  const waiting = new Map<string, number>();
   for (const mark of bench.marks.all.filter(({ on }) => on)) {
     const statuses = bench.targets.map(({ sync }) => sync.status(mark));
     if (statuses.every(({ state }) => state !== 'on')) {
       const note = statuses.find(({ note }) => note !== null)?.note ?? 'not bound yet';
-      bench.output.remark(bench.output.palette.waiting(`mark ${mark.number} waits: ${note}`));
+      const what = mark.followed ? `lines of ${mark.followed.text} wait` : `mark ${mark.number} waits`;
+      waiting.set(`${what}: ${note}`, (waiting.get(`${what}: ${note}`) ?? 0) + 1);
     }
+  }
+  for (const [text, count] of waiting) {
+    bench.output.remark(bench.output.palette.waiting(count > 1 ? `${count} ${text}` : text));
   }
 }
 
-/** Records until a limit is reached, the targets are gone, or somebody interrupts. */
+/** Records until a limit is reached, everything is sent, the targets are gone, or somebody interrupts. */
 async function record(
   session: PromptSession,
   recorder: TrailRecorder,
-  limits: Limits,
-  early: EarlyHits,
+  limits: TraceLimits,
+  feed: TraceFeed,
+  view: TraceView,
+  sending: Sending | undefined,
 ): Promise<TrailEnd> {
   const { bench } = session;
   const abort = new AbortController();
+  const update = () => view.update(recorder.totals, sending?.state);
   const why = await new Promise<TrailEnd>((done) => {
     const signals: NodeJS.Signals[] = ['SIGINT', 'SIGTERM', 'SIGHUP'];
     for (const signal of signals) {
@@ -141,13 +231,35 @@ async function record(
     }
     const timer = limits.milliseconds && setTimeout(() => done('time'), limits.milliseconds);
     abort.signal.addEventListener('abort', () => clearTimeout(timer));
-    early.giveTo((target, hits, dropped) => {
-      recorder.tell(target, hits, dropped);
-      if (recorder.totals.requests >= limits.requests) {
-        done('requests');
-      } else if (recorder.totals.hits + recorder.totals.dropped >= limits.hits) {
-        done('hits');
-      }
+    let over = 0;
+    view.start();
+    feed.giveTo({
+      begun: (target, requests) => {
+        recorder.begin(target, requests);
+        update();
+      },
+      hits: (target, hits, dropped) => {
+        recorder.tell(target, hits, dropped);
+        view.hits(target, hits);
+        update();
+        if (recorder.totals.hits + recorder.totals.dropped >= limits.hits) {
+          done('hits');
+        }
+      },
+      called: (target, calls) => {
+        for (const { request, span } of calls) {
+          recorder.called(target, request, span);
+        }
+      },
+      ended: (target, requests, untold) => {
+        recorder.answered(target, requests, untold);
+        view.ended(target, requests, untold);
+        update();
+        over += requests.length;
+        if (over >= limits.requests) {
+          done('requests');
+        }
+      },
     });
     for (const { session: dap } of bench.targets) {
       dap.on('ended', () => bench.isOver && done('targets gone'));
@@ -155,6 +267,10 @@ async function record(
     if (bench.isOver) {
       done('targets gone');
     }
+    void sending?.run(recorder).then(() => {
+      update();
+      setTimeout(() => done('sent'), LAST_ENDS).unref();
+    });
   });
   abort.abort();
   await tellCounts(session, recorder);
@@ -189,15 +305,22 @@ function kindOf({ kind }: Mark): 'log' | 'count' {
   return kind === 'count' ? 'count' : 'log';
 }
 
-function tellEnd(output: Output, { totals }: TrailRecorder, why: TrailEnd, path: string): void {
-  const number = (count: number, one: string) =>
-    `${count.toLocaleString('en')} ${one}${count === 1 ? '' : 's'}`;
+function tellEnd(
+  output: Output,
+  { totals }: TrailRecorder,
+  why: TrailEnd,
+  path: string,
+  sending: Sending | undefined,
+): void {
   const left = totals.dropped > 0 ? `, ${totals.dropped.toLocaleString('en')} left out` : '';
-  const found = `${number(totals.hits, 'hit')} in ${number(totals.requests, 'request')}${left}`;
+  const sent = sending ? `  ${sendingText(sending.state)}` : '';
+  const found = `${countOf(totals.hits, 'hit')} in ${countOf(totals.requests, 'request')}${left}`;
   const ended = { kind: 'traced' as const, why, trail: path, ...totals };
+  const faint = (text: string) => output.palette.faint(text);
   output.tell(
     ended,
-    () => `${output.palette.strong(found)}  ${output.palette.faint(`(${why})`)}\ntrail: ${path}`,
+    () =>
+      `${output.palette.strong(found)}${sent}  ${faint(`(${why})`)}\ntrail: ${path}  ${faint(`amber report ${path}`)}`,
   );
 }
 
@@ -205,29 +328,4 @@ function unlessGone(error: unknown): void {
   if (!(error instanceof AmberError && error.code === 'AL_TARGET_GONE')) {
     throw error;
   }
-}
-
-const UNITS: Record<string, number> = { ms: 1, s: 1_000, m: 60_000, h: 3_600_000 };
-
-/** @throws AmberError `AL_USAGE` */
-function readLimits(options: TraceOptions): Limits {
-  const [, count, unit] = /^(\d+)\s*(ms|s|m|h)$/.exec(options.for ?? '') ?? [];
-  if (options.for !== undefined && count === undefined) {
-    throw new AmberError('AL_USAGE', `--for ${options.for} is no time`, 'for example --for 60s or --for 5m');
-  }
-  return {
-    milliseconds: count === undefined ? undefined : Number(count) * (UNITS[unit ?? 's'] ?? 0),
-    requests: readCount('--requests', options.requests),
-    hits: readCount('--until-hit', options.untilHit),
-  };
-}
-
-function readCount(option: string, text: string | undefined): number {
-  if (text === undefined) {
-    return Number.POSITIVE_INFINITY;
-  }
-  if (!/^[1-9]\d*$/.test(text)) {
-    throw new AmberError('AL_USAGE', `${option} ${text} is no number from 1 on`, `for example ${option} 20`);
-  }
-  return Number(text);
 }

@@ -139,8 +139,11 @@ export class Workbench implements Host {
     }
   }
 
+  /** Which hits are told; where requests are told as they end, theirs are not. */
+  tellsHit: (hit: Hit) => boolean = () => true;
+
   hits(bench: TargetBench, hits: Hit[], dropped: Map<Mark, number>): void {
-    this.#hitLines.tell(bench.target.name, hits, dropped);
+    this.#hitLines.tell(bench.target.name, hits.filter(this.tellsHit), dropped);
   }
 
   /** Sends a mark, or all of them, to every target that they are for. */

@@ -13,7 +13,11 @@ const requestSchema = z
 
 /** An HTTP request as records tell it; null where it is not known. */
 export function requestRecord(request: AmberRequest | undefined) {
-  return request === undefined ? null : { ...request, traceparent: request.traceparent ?? null };
+  if (request === undefined) {
+    return null;
+  }
+  const { id, method, target, traceparent = null } = request;
+  return { id, method, target, traceparent };
 }
 
 const variableSchema = z.object({
@@ -35,7 +39,7 @@ const frameSchema = z.object({
 
 const markSchema = z.object({
   number: z.number().int(),
-  kind: z.enum(['break', 'log', 'count']),
+  kind: z.enum(['break', 'log', 'count', 'follow']),
   state: z.enum(['on', 'off', 'waiting']),
   place: z.string(),
   file: z.string().nullable(),
@@ -131,6 +135,16 @@ export const recordSchema = z.discriminatedUnion('kind', [
     values: z.array(z.object({ expression: z.string(), value: z.string(), type: z.string() })),
     text: z.string(),
     error: z.string().nullable(),
+  }),
+  /** A request has been answered, while a trace runs. */
+  z.object({
+    kind: z.literal('served'),
+    target: z.string(),
+    request: requestSchema,
+    status: z.number().int().nullable(),
+    milliseconds: z.number().nullable(),
+    hits: z.number().int(),
+    errors: z.number().int(),
   }),
   /** A trace has ended. */
   z.object({

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import type { MarkKind } from '../marks/grammar.js';
+import type { RequestPattern } from '../requests/pattern.js';
 
 /** Our additions to DAP, all optional; docs/dap-extensions.md describes them. */
 export const EXTENSION_VERSION = 1;
@@ -18,6 +20,8 @@ export const amberCapabilitySchema = z.object({
   threads: z.string().optional(),
   /** Knows the request `amberForeign`. */
   foreign: z.boolean().optional(),
+  /** Knows marks of the kind `follow`. */
+  follow: z.boolean().optional(),
 });
 export type AmberCapability = z.infer<typeof amberCapabilitySchema>;
 
@@ -28,6 +32,8 @@ export const amberBreakpointSchema = z.object({
   hits: z.number().optional(),
   errors: z.number().optional(),
   firstError: z.string().nullable().optional(),
+  /** Of a function breakpoint: the first and the last line of the function. */
+  extent: z.tuple([z.int(), z.int()]).optional(),
 });
 export type AmberBreakpoint = z.infer<typeof amberBreakpointSchema>;
 
@@ -61,6 +67,8 @@ export const amberRequestSchema = z.object({
   target: z.string(),
   /** W3C Trace Context, where the request has it. */
   traceparent: z.string().nullable().optional(),
+  /** When it began, in microseconds as the times of hits. */
+  at: z.number().optional(),
 });
 export type AmberRequest = z.infer<typeof amberRequestSchema>;
 
@@ -72,26 +80,54 @@ export type HitValue = z.infer<typeof valueSchema>;
 /** The mark, microseconds since the agent began to count, and the thread. */
 const hitHead = [z.number(), z.number(), z.number()] as const;
 
+/** What has changed in a call of a function since its line before, by name. `frame`: the call, by a number. */
+export const followedSchema = z.object({
+  frame: z.int(),
+  /** Of the function. */
+  name: z.string(),
+  changed: z.record(z.string(), z.tuple([z.string(), z.string()])),
+});
+export type Followed = z.infer<typeof followedSchema>;
+
+/** A hit as it comes over the wire. */
+const rowSchema = z.union([
+  z.tuple([...hitHead, z.object({ error: z.string() })]),
+  z.tuple([...hitHead, followedSchema]),
+  z.tuple([...hitHead], valueSchema),
+]);
+
 /**
  * The event `amberHits`: hits in the order in which they came, the first with the number `first`, each after it
  * with the next. A hit is a row, since it must cost no more than the write to a pipe that it replaces: after its
  * head come the values in the order of the mark's expressions, each as its text and type, or as a string or an
- * integer by itself whose types `types` has; or one object with the error for which there are none.
- * `dropped`: by mark how many were left out.
+ * integer by itself whose types `types` has; or one object with the error for which there are none, or with what
+ * has changed where a line is followed. `dropped`: by mark how many were left out.
  */
 export const amberHitsSchema = z.object({
   first: z.int().optional().default(1),
+  /** Microseconds since 1970, by the clock of the target, of the moment from which times are counted. */
+  epoch: z.number().optional(),
   /** For each hit the id of the request that it belongs to, 0 where that is not known; left out where none is. */
   requests: z.array(z.int()).optional().default([]),
   /** Requests that are named here for the first time. */
   begun: z.array(amberRequestSchema).optional().default([]),
+  /** Requests that have been answered: id, status (0: not known, or none), microseconds. */
+  ended: z
+    .array(z.tuple([z.int(), z.int(), z.number()]))
+    .optional()
+    .default([]),
+  /** Spans in which requests have asked other services: id of the request, id of the span (W3C Trace Context). */
+  called: z
+    .array(z.tuple([z.int(), z.string()]))
+    .optional()
+    .default([]),
+  /** How many requests could not be told of, since the client did not read. */
+  untold: z.int().optional().default(0),
   types: z
     .object({ text: z.string(), whole: z.string() })
     .optional()
     .default({ text: 'string', whole: 'number' }),
-  hits: z.array(
-    z.union([z.tuple([...hitHead, z.object({ error: z.string() })]), z.tuple([...hitHead], valueSchema)]),
-  ),
+  hits: z.array(rowSchema),
   dropped: z.record(z.string(), z.number()).optional().default({}),
 });
 export type AmberHits = z.infer<typeof amberHitsSchema>;
@@ -106,7 +142,9 @@ export function hitValue(value: HitValue, types: AmberHits['types']) {
 
 /** In a SourceBreakpoint or FunctionBreakpoint: what plain DAP has no words for. */
 export interface AmberMarkRequest {
-  kind: 'break' | 'log' | 'count';
+  kind: MarkKind;
   values: string[];
+  /** The requests that it is for. */
+  only?: RequestPattern;
   limits?: { perSecond?: number; inAll?: number; bytes?: number };
 }

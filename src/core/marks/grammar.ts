@@ -1,4 +1,5 @@
 import { AmberError } from '../errors.js';
+import { formatPattern, METHODS, type RequestPattern } from '../requests/pattern.js';
 import { readTemplate, type Template } from './template.js';
 
 /** Where a mark stands. `file` is as the user wrote it. */
@@ -21,10 +22,12 @@ export type HitRule = (
 export interface MarkClauses {
   condition?: string;
   hits?: HitRule;
+  /** The requests that it is for; without it, everything that runs. */
+  only?: RequestPattern;
 }
 
-/** What a mark does when it is hit: stop, tell values, or only count. */
-export type MarkKind = 'break' | 'log' | 'count';
+/** What a mark does when it is hit: stop, tell values, only count, or tell what has changed since the line before. */
+export type MarkKind = 'break' | 'log' | 'count' | 'follow';
 
 export interface MarkSpec extends MarkClauses {
   place: Place;
@@ -32,11 +35,10 @@ export interface MarkSpec extends MarkClauses {
   template?: Template;
 }
 
-const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', '*'];
 const RULE = /^(?:(\d+)|every\s+(\d+)|from\s+(\d+)|(\d+)\s*\.\.\s*(\d+))(\s+in\s+request)?$/;
 
 /**
- * Reads `PLACE [when EXPR] [hits RULE]`.
+ * Reads `PLACE [when EXPR] [hits RULE] [for REQUESTS]`.
  * @param currentFile the file of the paused line, for a PLACE that is a bare line number
  * @throws AmberError `AL_PLACE`; its message has the text and a caret under the character in question
  */
@@ -54,7 +56,7 @@ export function parseMark(text: string, currentFile?: string): MarkSpec {
 }
 
 /**
- * Reads `PLACE "text {expr}" [when EXPR] [hits RULE]`.
+ * Reads `PLACE "text {expr}" [when EXPR] [hits RULE] [for REQUESTS]`.
  * @throws AmberError `AL_PLACE`, like parseMark
  */
 export function parseLog(text: string, currentFile?: string): MarkSpec {
@@ -69,7 +71,7 @@ export function parseLog(text: string, currentFile?: string): MarkSpec {
     throw placeError(
       text,
       end + (head.length - head.trimStart().length),
-      '`when` or `hits` expected',
+      '`when`, `hits` or `for` expected',
       '`when total < 0`',
     );
   }
@@ -91,7 +93,7 @@ export function parseClauses(text: string): MarkClauses {
   const { head, clauses } = splitClauses(text);
   if (head.trim() !== '') {
     const at = text.length - text.trimStart().length;
-    throw placeError(text, at, '`when` or `hits` expected', '`change 2 when total < 0 hits 3`');
+    throw placeError(text, at, '`when`, `hits` or `for` expected', '`change 2 when total < 0 hits 3`');
   }
   return clauses;
 }
@@ -101,7 +103,8 @@ export function formatMark(mark: MarkSpec): string {
   const condition = mark.condition ? ` when ${mark.condition}` : '';
   const hits = mark.hits ? ` hits ${formatRule(mark.hits)}` : '';
   const told = mark.template ? ` "${mark.template.source}"` : '';
-  return formatPlace(mark.place) + told + condition + hits;
+  const only = mark.only ? ` for ${formatPattern(mark.only)}` : '';
+  return formatPlace(mark.place) + told + condition + hits + only;
 }
 
 export function formatPlace(place: Place): string {
@@ -163,12 +166,44 @@ export function parseRule(rule: string, text = rule, at = 0): HitRule {
   return { kind: 'range', from: low, to: high ?? low, ...inRequest };
 }
 
+const ONLY =
+  /^(?:request\s+(?<method>[A-Za-z]+|\*)\s+(?<path>\/\S*|\*))?(?:\s*\bheader\s+(?<name>[\w-]+)\s*=\s*(?<value>"(?:[^"\\]|\\.)*"|\S+))?$/;
+
+/** Reads what comes after the word `for`. @throws AmberError `AL_PLACE` */
+export function parsePattern(pattern: string, text = pattern, at = 0): RequestPattern {
+  const { method, path, name, value } = ONLY.exec(pattern.trim())?.groups ?? {};
+  const known = method === undefined || METHODS.includes(method.toUpperCase());
+  if (pattern.trim() === '' || (path === undefined && name === undefined) || !known) {
+    throw placeError(
+      text,
+      at,
+      'requests are told by method and path, or by a header',
+      '`for request POST /quotes*` or `for header x-user=ada`',
+    );
+  }
+  return {
+    ...(method && path ? { method: method.toUpperCase(), path } : {}),
+    ...(name && value
+      ? {
+          header: {
+            name: name.toLowerCase(),
+            value: value.startsWith('"') ? (JSON.parse(value) as string) : value,
+          },
+        }
+      : {}),
+  };
+}
+
 /**
- * Cuts the text at the first ` when ` outside quotes and brackets, and at a ` hits RULE` at the very end.
- * The condition itself is the target language's and is not looked into.
+ * Cuts the text at the first ` when ` outside quotes and brackets, at a ` hits RULE` after it, and at
+ * ` for REQUESTS` at the very end. The condition itself is the target language's and is not looked into.
  */
-function splitClauses(text: string): { head: string; clauses: MarkClauses } {
+function splitClauses(whole: string): { head: string; clauses: MarkClauses } {
   const clauses: MarkClauses = {};
+  const { text, only } = cutRequests(whole);
+  if (only !== undefined) {
+    clauses.only = only;
+  }
   let rest = text;
   const [when = -1] = findWord(text, 'when');
   const at = findWord(text, 'hits').at(-1) ?? -1;
@@ -188,6 +223,18 @@ function splitClauses(text: string): { head: string; clauses: MarkClauses } {
   }
   clauses.condition = condition;
   return { head: rest.slice(0, when), clauses };
+}
+
+/** In a condition `for` may be the language's own; it is our word before requests at the end. */
+function cutRequests(text: string): { text: string; only?: RequestPattern } {
+  for (const at of findWord(text, 'for')) {
+    const pattern = text.slice(at + 'for'.length).trim();
+    const isOurs = /^(request\s+([A-Za-z]+|\*)\s+[/*]|header\s+[\w-]+\s*=(?!=))/.test(pattern);
+    if (isOurs && (ONLY.test(pattern) || findWord(text, 'when').length === 0)) {
+      return { text: text.slice(0, at), only: parsePattern(pattern, text, text.length - pattern.length) };
+    }
+  }
+  return { text };
 }
 
 /** Every position at which `word` stands as a word of its own outside double quotes. */

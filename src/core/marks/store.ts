@@ -14,6 +14,8 @@ export interface MarkStatus {
   hits: number;
   errors: number;
   firstError: string | null;
+  /** Of a function by name: its first and last line. */
+  extent?: [number, number];
 }
 
 /** A mark with its number, which stays the same for as long as the mark lives. */
@@ -28,6 +30,8 @@ export interface Mark {
   on: boolean;
   /** Why it is not sent to anybody, though it is on: its line could not be told. */
   held?: string;
+  /** What is followed, where it is one line of that: the lines are told under one number. */
+  followed?: { number: number; text: string };
 }
 
 /** The marks of a project, in the order of their numbers. Statuses are kept by target in MarkSync. */

@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events';
-import type { AmberHits, AmberMarkRequest, AmberRequest, HitValue } from '../dap/extensions.js';
+import type { AmberHits, AmberMarkRequest, AmberRequest, Followed, HitValue } from '../dap/extensions.js';
 import { amberBreakpointSchema, amberMarksBodySchema, hitValue } from '../dap/extensions.js';
 import {
   type Breakpoint,
@@ -26,6 +26,8 @@ export interface Hit {
   seq: number;
   /** Microseconds since the target began to count. */
   time: number;
+  /** Milliseconds since 1970 by the clock of the target, where it tells. */
+  wall: number | undefined;
   thread: number | undefined;
   /** The HTTP request that was served, where the target knows it. */
   request: AmberRequest | undefined;
@@ -33,12 +35,36 @@ export interface Hit {
   /** The text with its values, or the error of the one that failed. */
   text: string;
   error: string | undefined;
+  /** At a line that is followed: what has changed in its function since the line before. */
+  followed: Followed | undefined;
+}
+
+/** A request that a target serves, as it begins. */
+export interface BegunRequest extends AmberRequest {
+  /** Milliseconds since 1970 by the clock of the target, where it tells. */
+  wall: number | undefined;
+}
+
+/** The end of a request. */
+export interface EndedRequest {
+  request: AmberRequest;
+  /** Of the answer; null where there was none, or it is not known. */
+  status: number | null;
+  /** Milliseconds since it began. */
+  milliseconds: number | null;
+  wall: number | undefined;
 }
 
 /** How many requests are remembered for the hits that name them. */
 const REMEMBERED = 10_000;
 
 interface SyncEvents {
+  /** Requests that begin: all of them where the target was asked for all, else with their first hit. */
+  begun: [BegunRequest[]];
+  /** Requests that are over, after their last hit; and how many the target could not tell of. */
+  ended: [EndedRequest[], number];
+  /** Spans in which requests have asked other services. */
+  called: [{ request: AmberRequest; span: string }[]];
   /** Hits as they come; by mark how many the target's limits left out. */
   hits: [Hit[], Map<Mark, number>];
 }
@@ -128,7 +154,15 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       }
       if (mark.kind === 'log' && (verdict.values !== undefined || verdict.error !== undefined)) {
         this.#seq += 1;
-        const told = { mark, seq: this.#seq, time: 0, thread: stop.threadId, request: stop.request };
+        const told = {
+          mark,
+          seq: this.#seq,
+          time: 0,
+          wall: undefined,
+          thread: stop.threadId,
+          request: stop.request,
+          followed: undefined,
+        };
         this.emit(
           'hits',
           [hitOf({ ...told, values: verdict.values ?? [], error: verdict.error })],
@@ -223,7 +257,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     const knowsRequests = this.session.amber?.threads === 'requests';
     const refused = mine.filter(({ spec }) => spec.hits?.inRequest === true && !knowsRequests);
     this.#refuse(refused, 'this target counts over all requests: a hit rule without `in request`');
-    return mine.filter((mark) => !refused.includes(mark));
+    const blind = this.session.isAmber ? [] : mine.filter(({ spec }) => spec.only !== undefined);
+    this.#refuse(blind, 'this target does not know its requests: a mark without `for`');
+    return mine.filter((mark) => !refused.includes(mark) && !blind.includes(mark));
   }
 
   #allPaths(): Set<string> {
@@ -333,13 +369,15 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     if (this.#isEmulated(mark)) {
       return {};
     }
-    const { condition, hits, template } = mark.spec;
+    const { condition, hits, template, only } = mark.spec;
+    const isPlain = mark.kind === 'break' && only === undefined;
     const amber: AmberMarkRequest | undefined =
-      mark.kind === 'break' || !this.session.isAmber
+      isPlain || !this.session.isAmber
         ? undefined
         : {
             kind: mark.kind,
             values: template ? expressionsOf(template) : [],
+            ...(only ? { only } : {}),
             ...(this.store.limits ? { limits: this.store.limits } : {}),
           };
     return {
@@ -387,26 +425,30 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     this.#statuses.set(mark.number, isEmulated ? { ...status, route: 'emulated', note: EMULATED } : status);
   }
 
-  #onHits({ first, types, hits, dropped, requests, begun }: AmberHits): void {
-    this.#remember(begun);
+  #onHits(body: AmberHits): void {
+    const { first, hits, dropped, requests } = body;
+    const wallOf = (time: number | undefined) =>
+      body.epoch === undefined || time === undefined ? undefined : (body.epoch + time) / 1000;
+    this.#begin(body.begun.map((request) => ({ ...request, wall: wallOf(request.at) })));
     const byId = (id: number) => [...(this.#byId.get(id) ?? [])][0];
-    const told = hits.flatMap(([id, time, thread, ...rest], index) => {
+    const told = hits.flatMap((row, index) => {
+      const [id, time, thread] = row;
       const mark = byId(id);
       if (mark === undefined) {
         return [];
       }
       const request = this.#requests.get(requests[index] ?? 0);
-      const hit = { mark, seq: first + index, time, thread, request };
-      const [error] = rest;
-      if (typeof error === 'object' && 'error' in error) {
-        return [hitOf({ ...hit, values: [], error: error.error })];
-      }
-      const expressions = mark.spec.template ? expressionsOf(mark.spec.template) : [];
-      const values = (rest as HitValue[]).map((value, at) => ({
-        expression: expressions[at] ?? '',
-        ...hitValue(value, types),
-      }));
-      return [hitOf({ ...hit, values, error: undefined })];
+      return [
+        hitOf({
+          mark,
+          seq: first + index,
+          time,
+          wall: wallOf(time),
+          thread,
+          request,
+          ...toldBy(row, mark, body),
+        }),
+      ];
     });
     const left = new Map<Mark, number>();
     for (const [id, count] of Object.entries(dropped)) {
@@ -415,11 +457,21 @@ export class MarkSync extends EventEmitter<SyncEvents> {
         left.set(mark, count);
       }
     }
-    this.emit('hits', told, left);
+    if (told.length > 0 || left.size > 0) {
+      this.emit('hits', told, left);
+    }
+    const called = body.called.flatMap(([id, span]) => {
+      const request = this.#requests.get(id);
+      return request === undefined ? [] : [{ request, span }];
+    });
+    if (called.length > 0) {
+      this.emit('called', called);
+    }
+    this.#end(body, wallOf);
   }
 
   /** Requests are named once; hits of the last ones may still come. */
-  #remember(begun: AmberRequest[]): void {
+  #begin(begun: BegunRequest[]): void {
     for (const request of begun) {
       this.#requests.set(request.id, request);
     }
@@ -429,11 +481,57 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       }
       this.#requests.delete(id);
     }
+    if (begun.length > 0) {
+      this.emit('begun', begun);
+    }
   }
+
+  #end({ ended, untold }: AmberHits, wallOf: (time: number) => number | undefined): void {
+    const over = ended.flatMap(([id, status, time]) => {
+      const request = this.#requests.get(id);
+      if (request === undefined) {
+        return [];
+      }
+      const milliseconds = request.at === undefined ? null : (time - request.at) / 1000;
+      return [{ request, status: status || null, milliseconds, wall: wallOf(time) }];
+    });
+    if (over.length > 0 || untold > 0) {
+      this.emit('ended', over, untold);
+    }
+  }
+}
+
+/** What a row has besides its head: values, an error in their place, or what has changed at a followed line. */
+function toldBy(
+  [, , , ...rest]: AmberHits['hits'][number],
+  { spec }: Mark,
+  { types }: AmberHits,
+): Pick<Hit, 'values' | 'error' | 'followed'> {
+  const [first] = rest;
+  if (typeof first === 'object' && 'error' in first) {
+    return { values: [], error: first.error, followed: undefined };
+  }
+  if (typeof first === 'object' && 'changed' in first) {
+    const values = Object.entries(first.changed).map(([expression, [value, type]]) => ({
+      expression,
+      value,
+      type,
+    }));
+    return { values, error: undefined, followed: first };
+  }
+  const expressions = spec.template ? expressionsOf(spec.template) : [];
+  const values = (rest as HitValue[]).map((value, at) => ({
+    expression: expressions[at] ?? '',
+    ...hitValue(value, types),
+  }));
+  return { values, error: undefined, followed: undefined };
 }
 
 function hitOf(hit: Omit<Hit, 'text'>): Hit {
   const { template } = hit.mark.spec;
+  if (hit.followed) {
+    return { ...hit, text: hit.values.map(({ expression, value }) => `${expression} = ${value}`).join(', ') };
+  }
   const values = hit.values.map(({ value }) => value);
   return { ...hit, text: hit.error ?? (template ? fillTemplate(template, values) : values.join(' ')) };
 }
@@ -468,5 +566,6 @@ function toStatus(breakpoint: Breakpoint): MarkStatus {
     hits: ours.hits ?? 0,
     errors: ours.errors ?? 0,
     firstError: ours.firstError ?? null,
+    ...(ours.extent ? { extent: ours.extent } : {}),
   };
 }

@@ -1,8 +1,9 @@
 import type { Clock } from '../clock.js';
 import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
-import type { Hit } from '../marks/sync.js';
-import type { TrailEnd, TrailRecord } from './records.js';
+import type { BegunRequest, EndedRequest, Hit } from '../marks/sync.js';
+import type { Veil } from '../veil.js';
+import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
 /** How many requests of a target are remembered as written: hits of one come close together. */
 const REMEMBERED = 10_000;
@@ -14,82 +15,165 @@ export interface TrailTotals {
   dropped: number;
 }
 
+/** What is known of a trail when it begins. */
+export type TrailHead = Omit<RecordOf<'trail'>, 'kind' | 'version'>;
+
 /**
- * Turns hits into the records of a trail, in the order in which they come. Holds no more than the numbers of the
- * last requests, however long the trail becomes.
+ * Turns what targets tell into the records of a trail, in the order in which it comes. Holds no more than the
+ * numbers of the last requests, however long the trail becomes.
  */
 export class TrailRecorder {
   readonly totals: TrailTotals = { requests: 0, hits: 0, dropped: 0 };
   readonly #began: number;
-  readonly #written = new Map<string, Set<number>>();
+  /** The same moment in milliseconds since 1970, by which the clocks of targets are set. */
+  readonly #wall: number;
+  /** By target: the numbers of its requests in the trail. */
+  readonly #numbers = new Map<string, Map<number, number>>();
+  readonly #sources = new Set<string>();
+  #sent = 0;
 
   constructor(
     private readonly clock: Clock,
     private readonly write: (record: TrailRecord) => void,
-    head: Omit<Extract<TrailRecord, { kind: 'trail' }>, 'kind' | 'version'>,
+    head: TrailHead,
+    /** Hides secrets in what targets tell as it is: addresses, output, source. Values come hidden. */
+    private readonly veil: Veil,
   ) {
     this.#began = clock.now();
+    this.#wall = Date.parse(head.startedAt);
     this.write({ kind: 'trail', version: 1, ...head });
+  }
+
+  /** A mark has found its line in a target. */
+  place(target: string, mark: number, path: string, line: number): void {
+    this.write({ kind: 'place', target, mark, path, line });
+  }
+
+  /** Lines of a file from `first` on, once for each file. */
+  source(path: string, first: number, lines: string[]): void {
+    if (!this.#sources.has(path)) {
+      this.#sources.add(path);
+      const shown = lines.map((line) => this.veil.maskedSource(line));
+      this.write({ kind: 'source', path, first, lines: shown });
+    }
+  }
+
+  /** Requests that begin. */
+  begin(target: string, begun: readonly BegunRequest[]): void {
+    for (const request of begun) {
+      this.#number(target, request, request.wall);
+    }
+  }
+
+  /** Requests that have been answered, and how many the target could not tell of. */
+  answered(target: string, ended: readonly EndedRequest[], untold: number): void {
+    for (const { request, status, milliseconds, wall } of ended) {
+      const id = this.#number(target, request, undefined);
+      this.write({ kind: 'ended', target, id, at: this.#at(wall), status, ms: milliseconds });
+    }
+    if (untold > 0) {
+      this.write({ kind: 'untold', target, count: untold, at: this.#at(undefined) });
+    }
+  }
+
+  /** A request has asked another service in a span of its own. */
+  called(target: string, request: AmberRequest, span: string): void {
+    this.write({ kind: 'call', target, request: this.#number(target, request, undefined), span });
   }
 
   /** Hits of one target as they came, and by mark how many its limits left out. */
   tell(target: string, hits: readonly Hit[], dropped: ReadonlyMap<Mark, number>): void {
-    const at = this.#now();
     for (const hit of hits) {
-      this.#request(target, hit.request, at);
-      const { mark, seq, time, thread = null, request, text, values, error = null } = hit;
+      const { mark, seq, time, wall, thread = null, request, text, values, error = null } = hit;
       this.totals.hits += 1;
-      const owner = request?.id ?? null;
+      const owner = request ? this.#number(target, request, wall) : null;
       this.write({
         kind: 'hit',
         target,
-        mark: mark.number,
+        mark: mark.followed?.number ?? mark.number,
         seq,
-        at,
+        at: this.#at(wall),
         time,
         thread,
         request: owner,
         text,
         values,
         error,
+        ...followOf(hit),
       });
     }
     for (const [mark, count] of dropped) {
       this.totals.dropped += count;
-      this.write({ kind: 'dropped', target, mark: mark.number, count, at });
+      const number = mark.followed?.number ?? mark.number;
+      this.write({ kind: 'dropped', target, mark: number, count, at: this.#at(undefined) });
     }
+  }
+
+  /** What a program has printed. */
+  printed(
+    target: string,
+    stream: 'stdout' | 'stderr',
+    text: string,
+    request: AmberRequest | undefined,
+  ): void {
+    const owner = request ? this.#number(target, request, undefined) : null;
+    const shown = this.veil.masked(text);
+    this.write({ kind: 'output', target, stream, text: shown, at: this.#at(undefined), request: owner });
+  }
+
+  /** A request that amber has sent, with its answer. `began`: by the clock. */
+  sent(sent: Omit<RecordOf<'sent'>, 'kind' | 'number' | 'at'> & { began: number }): void {
+    const { began, url, faults, ...rest } = sent;
+    this.#sent += 1;
+    const shown = { url: this.veil.masked(url), faults: faults.map((fault) => this.veil.masked(fault)) };
+    this.write({ kind: 'sent', number: this.#sent, at: rounded(began - this.#began), ...rest, ...shown });
   }
 
   /** How many passes a counter has counted by now. */
   count(target: string, mark: Mark, count: number): void {
-    this.write({ kind: 'count', target, mark: mark.number, count, at: this.#now() });
+    this.write({ kind: 'count', target, mark: mark.number, count, at: this.#at(undefined) });
   }
 
   end(why: TrailEnd): void {
-    this.write({ kind: 'end', at: this.#now(), why, ...this.totals });
+    this.write({ kind: 'end', at: this.#at(undefined), why, ...this.totals });
   }
 
-  #request(target: string, request: AmberRequest | undefined, at: number): void {
-    if (request === undefined) {
-      return;
-    }
-    const written = this.#written.get(target) ?? new Set<number>();
-    this.#written.set(target, written);
-    if (written.has(request.id)) {
-      return;
-    }
-    written.add(request.id);
-    const [oldest] = written;
-    if (written.size > REMEMBERED && oldest !== undefined) {
-      written.delete(oldest);
+  /** The number of a request in the trail; one that is not written yet is written now. */
+  #number(target: string, request: AmberRequest, wall: number | undefined): number {
+    const numbers = this.#numbers.get(target) ?? new Map<number, number>();
+    this.#numbers.set(target, numbers);
+    const known = numbers.get(request.id);
+    if (known !== undefined) {
+      return known;
     }
     this.totals.requests += 1;
-    const { id, method, target: path, traceparent = null } = request;
-    this.write({ kind: 'request', target, id, method, path, traceparent, at });
+    const id = this.totals.requests;
+    numbers.set(request.id, id);
+    const [oldest] = numbers.keys();
+    if (numbers.size > REMEMBERED && oldest !== undefined) {
+      numbers.delete(oldest);
+    }
+    const { method, traceparent = null } = request;
+    const path = this.veil.masked(request.target);
+    this.write({ kind: 'request', target, id, method, path, traceparent, at: this.#at(wall) });
+    return id;
   }
 
-  /** Milliseconds since the trail began, to a hundredth. */
-  #now(): number {
-    return Math.round((this.clock.now() - this.#began) * 100) / 100;
+  /** Milliseconds since the trail began, to a thousandth: by a target's clock, or now. */
+  #at(wall: number | undefined): number {
+    return rounded(wall === undefined ? this.clock.now() - this.#began : wall - this.#wall);
   }
+}
+
+function followOf({ mark, followed }: Hit): Pick<RecordOf<'hit'>, 'follow'> {
+  const { place } = mark.spec;
+  if (followed === undefined || place.kind !== 'line') {
+    return {};
+  }
+  const { frame, name } = followed;
+  return { follow: { path: mark.path ?? place.file, line: place.line, call: frame, function: name } };
+}
+
+function rounded(milliseconds: number): number {
+  return Math.round(milliseconds * 1000) / 1000;
 }

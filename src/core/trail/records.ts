@@ -13,11 +13,21 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     version: z.literal(TRAIL_VERSION),
     startedAt: z.iso.datetime(),
     targets: z.array(z.object({ name: z.string(), runtime: z.string().nullable() })),
-    marks: z.array(z.object({ number: z.int(), kind: z.enum(['log', 'count']), text: z.string() })),
+    marks: z.array(z.object({ number: z.int(), kind: z.enum(['log', 'count', 'follow']), text: z.string() })),
     /** Whether values under secret names are hidden. */
     veil: z.boolean(),
   }),
-  /** A request, before the first hit that belongs to it. `id` is unique among those of its target. */
+  /** Where a mark stands in a target, when it is set and whenever that changes. */
+  z.object({
+    kind: z.literal('place'),
+    target: z.string(),
+    mark: z.int(),
+    path: z.string(),
+    line: z.int(),
+  }),
+  /** Lines of a file in which a mark stands; `first` is the number of the first of them. */
+  z.object({ kind: z.literal('source'), path: z.string(), first: z.int(), lines: z.array(z.string()) }),
+  /** A request that a target serves, before the first hit that belongs to it. `id` is unique in the trail. */
   z.object({
     kind: z.literal('request'),
     target: z.string(),
@@ -27,12 +37,43 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     traceparent: z.string().nullable(),
     at: z.number(),
   }),
+  /** It has been answered. */
+  z.object({
+    kind: z.literal('ended'),
+    target: z.string(),
+    id: z.int(),
+    at: z.number(),
+    /** Of the answer; null where there was none or it is not known. */
+    status: z.int().nullable(),
+    /** Milliseconds since it began, by the target's clock. */
+    ms: z.number().nullable(),
+  }),
+  /** A request has asked another service, in a span of its own. */
+  z.object({ kind: z.literal('call'), target: z.string(), request: z.int(), span: z.string() }),
+  /** A request that was sent by amber, when its answer has come. */
+  z.object({
+    kind: z.literal('sent'),
+    number: z.int(),
+    name: z.string().nullable(),
+    method: z.string(),
+    url: z.string(),
+    traceparent: z.string(),
+    /** When it was sent. */
+    at: z.number(),
+    ms: z.number(),
+    status: z.int().nullable(),
+    /** By the user's own words; null where nothing was expected. */
+    verdict: z.enum(['good', 'faulty']).nullable(),
+    faults: z.array(z.string()),
+    /** Why there is no answer. */
+    error: z.string().nullable(),
+  }),
   z.object({
     kind: z.literal('hit'),
     target: z.string(),
     mark: z.int(),
     seq: z.int(),
-    /** Milliseconds since the trail began, when it came to us. */
+    /** Milliseconds since the trail began. */
     at: z.number(),
     /** Microseconds since its target began to count. */
     time: z.number(),
@@ -41,20 +82,46 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     text: z.string(),
     values: z.array(value),
     error: z.string().nullable(),
+    /**
+     * Of a line that is followed, which is about to run: its number, the call of its function by a number, and the
+     * function. `values` are then what the line before it in the same call has changed.
+     */
+    follow: z.object({ path: z.string(), line: z.int(), call: z.int(), function: z.string() }).optional(),
+  }),
+  /** What a program prints. */
+  z.object({
+    kind: z.literal('output'),
+    target: z.string(),
+    stream: z.enum(['stdout', 'stderr']),
+    text: z.string(),
+    at: z.number(),
+    request: z.int().nullable(),
   }),
   /** Hits that a limit of the mark left out. */
   z.object({ kind: z.literal('dropped'), target: z.string(), mark: z.int(), count: z.int(), at: z.number() }),
+  /** Requests that a target could not tell of, since nobody read. */
+  z.object({ kind: z.literal('untold'), target: z.string(), count: z.int(), at: z.number() }),
   /** Passes that a counter has counted. */
   z.object({ kind: z.literal('count'), target: z.string(), mark: z.int(), count: z.int(), at: z.number() }),
   /** The last line of a trail that was not cut off. */
   z.object({
     kind: z.literal('end'),
     at: z.number(),
-    why: z.enum(['time', 'requests', 'hits', 'interrupted', 'targets gone']),
+    why: z.enum(['time', 'requests', 'hits', 'interrupted', 'targets gone', 'sent']),
     requests: z.int(),
     hits: z.int(),
     dropped: z.int(),
   }),
 ]);
 export type TrailRecord = z.infer<typeof trailRecordSchema>;
-export type TrailEnd = Extract<TrailRecord, { kind: 'end' }>['why'];
+export type RecordOf<K extends TrailRecord['kind']> = Extract<TrailRecord, { kind: K }>;
+export type TrailEnd = RecordOf<'end'>['why'];
+
+/** One line of a trail; undefined when it is no record that we know. */
+export function parseRecord(line: string): TrailRecord | undefined {
+  try {
+    return trailRecordSchema.safeParse(JSON.parse(line)).data;
+  } catch {
+    return undefined;
+  }
+}

@@ -1,4 +1,5 @@
-import type { TrailEnd, TrailRecord } from './records.js';
+import { readTraceparent } from './parents.js';
+import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
 /** A request of a trail, and what was recorded of it. */
 export interface TrailRequest {
@@ -7,16 +8,23 @@ export interface TrailRequest {
   method: string;
   path: string;
   traceparent: string | null;
-  /** Milliseconds since the trail began: of its first hit, and of its last. */
+  /** Milliseconds since the trail began: of its beginning, and of its end or last hit. */
   from: number;
   to: number;
+  /** Whether its end was told. */
+  isOver: boolean;
+  status: number | null;
+  ms: number | null;
   hits: number;
   errors: number;
+  /** What was said of the answer of the request that amber has sent; null where nothing was expected. */
+  verdict: 'good' | 'faulty' | null;
 }
 
 /** How often a mark told or counted something. */
 export interface TrailMark {
   number: number;
+  kind: 'log' | 'count' | 'follow';
   text: string;
   hits: number;
   errors: number;
@@ -29,14 +37,19 @@ export interface TrailMark {
  */
 export class TrailSummary {
   readonly marks = new Map<number, TrailMark>();
-  /** The last requests, in the order in which they came. */
-  readonly requests = new Map<string, TrailRequest>();
+  /** The last requests by their number, in the order in which they came. */
+  readonly requests = new Map<number, TrailRequest>();
   startedAt: string | undefined;
   /** Undefined while the trail grows, and when it was cut off. */
   end: { why: TrailEnd; at: number } | undefined;
   allRequests = 0;
   hits = 0;
   dropped = 0;
+  untold = 0;
+  /** Requests that amber has sent, by what was said of their answers. */
+  readonly sent = { good: 0, faulty: 0, plain: 0 };
+  /** By trace: its requests that are kept. */
+  readonly #byTrace = new Map<string, TrailRequest[]>();
 
   /** @param kept how many of the last requests are kept */
   constructor(private readonly kept: number) {}
@@ -45,12 +58,18 @@ export class TrailSummary {
     switch (record.kind) {
       case 'trail':
         this.startedAt = record.startedAt;
-        for (const { number, text } of record.marks) {
-          this.#mark(number).text = text;
+        for (const { number, kind, text } of record.marks) {
+          Object.assign(this.#mark(number), { kind, text });
         }
         break;
       case 'request':
         this.#begin(record);
+        break;
+      case 'ended':
+        this.#over(record);
+        break;
+      case 'sent':
+        this.#judge(record);
         break;
       case 'hit':
         this.#hit(record);
@@ -59,86 +78,84 @@ export class TrailSummary {
         this.dropped += record.count;
         this.#mark(record.mark).dropped += record.count;
         break;
+      case 'untold':
+        this.untold += record.count;
+        break;
       case 'count':
         this.#mark(record.mark).hits += record.count;
         break;
       case 'end':
         this.end = { why: record.why, at: record.at };
         break;
+      default:
+        break;
     }
   }
 
   #mark(number: number): TrailMark {
-    const known = this.marks.get(number) ?? { number, text: '', hits: 0, errors: 0, dropped: 0 };
-    this.marks.set(number, known);
+    let known = this.marks.get(number);
+    if (known === undefined) {
+      known = { number, kind: 'log', text: '', hits: 0, errors: 0, dropped: 0 };
+      this.marks.set(number, known);
+    }
     return known;
   }
 
-  #begin({ target, id, method, path, traceparent, at }: Extract<TrailRecord, { kind: 'request' }>): void {
+  #begin({ target, id, method, path, traceparent, at }: RecordOf<'request'>): void {
     this.allRequests += 1;
-    const begun = { target, id, method, path, traceparent, from: at, to: at, hits: 0, errors: 0 };
-    this.requests.set(`${target} ${id}`, begun);
-    const [oldest] = this.requests.keys();
-    if (this.requests.size > this.kept && oldest !== undefined) {
-      this.requests.delete(oldest);
+    const ends = { from: at, to: at, isOver: false, status: null, ms: null };
+    const begun = { target, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict: null };
+    this.requests.set(id, begun);
+    const { trace } = readTraceparent(traceparent) ?? {};
+    if (trace !== undefined) {
+      const others = this.#byTrace.get(trace);
+      if (others === undefined) {
+        this.#byTrace.set(trace, [begun]);
+      } else {
+        others.push(begun);
+      }
+    }
+    if (this.requests.size > this.kept) {
+      this.#forgetOldest();
     }
   }
 
-  #hit({ target, request, mark, at, error }: Extract<TrailRecord, { kind: 'hit' }>): void {
+  #forgetOldest(): void {
+    const [oldest] = this.requests.values();
+    if (oldest !== undefined) {
+      this.requests.delete(oldest.id);
+      const { trace } = readTraceparent(oldest.traceparent) ?? {};
+      if (trace !== undefined) {
+        this.#byTrace.delete(trace);
+      }
+    }
+  }
+
+  #over({ id, at, status, ms }: RecordOf<'ended'>): void {
+    const request = this.requests.get(id);
+    if (request !== undefined) {
+      Object.assign(request, { isOver: true, status, ms, to: Math.max(request.to, at) });
+    }
+  }
+
+  #judge({ traceparent, verdict }: RecordOf<'sent'>): void {
+    this.sent[verdict ?? 'plain'] += 1;
+    for (const request of this.#byTrace.get(readTraceparent(traceparent)?.trace ?? '') ?? []) {
+      request.verdict = verdict;
+    }
+  }
+
+  #hit({ request, mark, at, error }: RecordOf<'hit'>): void {
     this.hits += 1;
     const told = this.#mark(mark);
+    const errors = error === null ? 0 : 1;
     told.hits += 1;
-    told.errors += error === null ? 0 : 1;
-    const served = request === null ? undefined : this.requests.get(`${target} ${request}`);
+    told.errors += errors;
+    const served = request === null ? undefined : this.requests.get(request);
     if (served !== undefined) {
-      served.to = at;
+      served.to = Math.max(served.to, at);
       served.hits += 1;
-      served.errors += error === null ? 0 : 1;
+      served.errors += errors;
     }
-  }
-}
-
-/** A hit of one request, with the time since the one before it. */
-export interface StoryHit {
-  mark: number;
-  text: string;
-  isError: boolean;
-  /** Microseconds since the hit before; 0 for the first. */
-  after: number;
-}
-
-/** The hits of one request, in order. */
-export class TrailStory {
-  request: Extract<TrailRecord, { kind: 'request' }> | undefined;
-  readonly marks = new Map<number, string>();
-  readonly hits: StoryHit[] = [];
-  #last: number | undefined;
-
-  constructor(
-    private readonly id: number,
-    private readonly target: string | undefined,
-  ) {}
-
-  add(record: TrailRecord): void {
-    if (record.kind === 'trail') {
-      for (const { number, text } of record.marks) {
-        this.marks.set(number, text);
-      }
-    } else if (record.kind === 'request' && record.id === this.id && this.#isWanted(record.target)) {
-      this.request ??= record;
-    } else if (
-      record.kind === 'hit' &&
-      record.request === this.id &&
-      this.request !== undefined &&
-      record.target === this.request.target
-    ) {
-      const after = record.time - (this.#last ?? record.time);
-      this.#last = record.time;
-      this.hits.push({ mark: record.mark, text: record.text, isError: record.error !== null, after });
-    }
-  }
-
-  #isWanted(target: string): boolean {
-    return this.target === undefined || this.target === target;
   }
 }

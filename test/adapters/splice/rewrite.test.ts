@@ -16,7 +16,7 @@ module.exports = { first, Boat, run: (...all) => first(...all) }
 `;
 
 const code = (id: number) =>
-  codeOf([{ id, kind: 'break', condition: 'a > 1', hasRule: false, values: [] }], false);
+  codeOf([{ id, kind: 'break', condition: 'a > 1', hasRule: false, values: [], requests: 'all' }], false);
 const structure = () => structureOf(SOURCE) as NonNullable<ReturnType<typeof structureOf>>;
 
 function run(text: string): unknown {
@@ -33,7 +33,7 @@ it('any choice of sites gives code of as many lines that does the same, and plac
       const codes = chosen.map((site, index) => ({
         site,
         code: codeOf(
-          [{ id: index, kind: 'count', condition: 'never', hasRule: false, values: [] }],
+          [{ id: index, kind: 'count', condition: 'never', hasRule: false, values: [], requests: 'all' }],
           site.kind === 'result',
         ),
       }));

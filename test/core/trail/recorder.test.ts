@@ -21,6 +21,8 @@ const hit = (seq: number, id: number | undefined): Hit => ({
   values: [{ expression: 'n', value: `${seq}`, type: 'int' }],
   text: `n ${seq}`,
   error: undefined,
+  wall: undefined,
+  followed: undefined,
 });
 
 function recorded(told: (recorder: TrailRecorder, clock: HandClock) => void): TrailRecord[] {

@@ -1,3 +1,5 @@
+import type { MarkKind } from '../../../core/marks/grammar.js';
+
 /** What every name of ours in a program begins with; none of them is shown. */
 const OURS = '$amber';
 /** The hidden global name of our helper in the program. */
@@ -10,10 +12,14 @@ export function isOurName(name: string): boolean {
 /** What is spliced in for one mark. Expressions have been checked to be expressions. */
 export interface SplicedMark {
   id: number;
-  kind: 'break' | 'log' | 'count';
+  kind: MarkKind;
   condition: string;
   hasRule: boolean;
-  values: string[];
+  values: readonly string[];
+  /** `some`: it is for some requests only. `first`: it is for the first that is done for a request. */
+  requests: 'all' | 'some' | 'first';
+  /** Where a line is followed: its function's name and variables, and whether its calls begin here. */
+  followed?: { name: string; variables: string[]; opens: boolean };
 }
 
 /**
@@ -30,7 +36,21 @@ function asExpression(code: string): string {
  */
 export function codeOf(marks: readonly SplicedMark[], beforeValue: boolean): string {
   const code = statementsOf(marks);
-  return beforeValue ? asExpression(code) : code;
+  return beforeValue ? asExpression(code) : callNumber(marks) + code;
+}
+
+/** The number of the call of a followed function, for all its lines. */
+const CALL = `${OURS}Call`;
+
+function callNumber(marks: readonly SplicedMark[]): string {
+  return marks.some(({ followed }) => followed?.opens)
+    ? `var ${CALL}=typeof ${HELPER}==='undefined'?0:${HELPER}.call();`
+    : '';
+}
+
+function followCode(id: number, { name, variables }: NonNullable<SplicedMark['followed']>): string {
+  const call = `typeof ${CALL}==='undefined'?0:${CALL}`;
+  return `if(${HELPER}.wants(${id}))${HELPER}.follow(${id},${call},${JSON.stringify(name)},{${variables.join(',')}})`;
 }
 
 function statementsOf(marks: readonly SplicedMark[]): string {
@@ -76,19 +96,27 @@ function oncePerPass(id: number, code: string): string {
 /** Whether a breakpoint's condition held. */
 const TRUE = `${OURS}True`;
 
-function testOf({ id, condition, hasRule }: SplicedMark): string {
+function testOf({ id, condition, hasRule, requests }: SplicedMark): string {
   const own = condition ? `(${condition})` : '';
   const rule = hasRule ? `${HELPER}.pass(${id})` : '';
-  return [own, rule].filter(Boolean).join('&&') || 'true';
+  return [requestTest(id, requests), own, rule].filter(Boolean).join('&&') || 'true';
 }
 
-function quietCode({ id, kind, condition, values }: SplicedMark): string {
+/** What is asked before anything of a mark is computed. */
+function requestTest(id: number, requests: SplicedMark['requests']): string {
+  return { all: '', some: `${HELPER}.mine(${id})`, first: `${HELPER}.first(${id})` }[requests];
+}
+
+function quietCode({ id, kind, condition, values, requests, followed }: SplicedMark): string {
   const isLog = kind === 'log';
   const wanted = values.map((expression) => `(${expression})`);
-  const call = isLog
-    ? `if(${HELPER}.wants(${id}))${HELPER}.log(${[id, ...wanted].join(',')})`
-    : `${HELPER}.count(${id})`;
-  const code = condition ? `if(${condition}){${call}}` : call;
+  const call = followed
+    ? followCode(id, followed)
+    : isLog
+      ? `if(${HELPER}.wants(${id}))${HELPER}.log(${[id, ...wanted].join(',')})`
+      : `${HELPER}.count(${id})`;
+  const test = [requestTest(id, requests), condition ? `(${condition})` : ''].filter(Boolean).join('&&');
+  const code = test ? `if(${test}){${call}}` : call;
   const mayCall = [condition, ...values].some((expression) => MAY_CALL.test(expression));
   return guarded(id, mayCall ? oncePerPass(id, code) : code, isLog ? 'failed' : 'error');
 }

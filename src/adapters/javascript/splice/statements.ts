@@ -1,4 +1,6 @@
-import { type Node, type Options, parse, parseExpressionAt } from 'acorn';
+import { type Options, parse, parseExpressionAt } from 'acorn';
+import { type DeclaredName, declaredNames } from './names.js';
+import { type AnyNode, childrenOf, FUNCTIONS } from './syntax.js';
 
 /** A place in a source where code can be put before what runs there. Offsets are in UTF-16 units. */
 export interface Site {
@@ -21,16 +23,19 @@ export interface NamedFunction {
   name: string;
   /** Offset of the first statement or of the result; undefined where it does nothing. */
   bodyStart: number | undefined;
+  /** Offset of the function itself, by which its sites name it. */
+  start: number;
   line: number;
+  lastLine: number;
 }
 
 export interface Structure {
   sites: Site[];
   functions: NamedFunction[];
-}
-
-interface AnyNode extends Node {
-  [key: string]: unknown;
+  /** Variables and where they are to be had (names.ts). */
+  names: DeclaredName[];
+  /** Offsets of the statements with which the bodies of functions begin, named or not. */
+  openings: ReadonlySet<number>;
 }
 
 const OPTIONS: Options = {
@@ -53,7 +58,6 @@ const PASSED_OVER = new Set([
   'ExportAllDeclaration',
   'BlockStatement',
 ]);
-const FUNCTIONS = new Set(['FunctionDeclaration', 'FunctionExpression', 'ArrowFunctionExpression']);
 /** Parents whose `body` (or branches) may be one statement without braces. */
 const SINGLE = new Set([
   'IfStatement',
@@ -112,7 +116,8 @@ function contains(node: AnyNode, types: ReadonlySet<string>): boolean {
 }
 
 function collect(program: AnyNode): Structure {
-  const structure: Structure = { sites: [], functions: [] };
+  const openings = new Set<number>();
+  const structure: Found = { sites: [], functions: [], names: declaredNames(program), openings };
   visit(program, { within: undefined, owner: '' }, undefined, structure);
   structure.sites.sort((one, other) => one.start - other.start || other.end - one.end);
   return structure;
@@ -124,7 +129,11 @@ interface Surroundings {
   owner: string;
 }
 
-function visit(node: AnyNode, around: Surroundings, parent: AnyNode | undefined, into: Structure): void {
+interface Found extends Structure {
+  openings: Set<number>;
+}
+
+function visit(node: AnyNode, around: Surroundings, parent: AnyNode | undefined, into: Found): void {
   addSite(node, around, parent, into);
   // Who holds a function in parentheses is the holder of the parentheses.
   const holder = node.type === 'ParenthesizedExpression' ? parent : node;
@@ -142,18 +151,6 @@ function visit(node: AnyNode, around: Surroundings, parent: AnyNode | undefined,
   for (const { node: child } of childrenOf(node)) {
     visit(child, inside, holder, into);
   }
-}
-
-function childrenOf(node: AnyNode): { key: string; node: AnyNode }[] {
-  const children: { key: string; node: AnyNode }[] = [];
-  for (const [key, value] of Object.entries(node)) {
-    for (const item of Array.isArray(value) ? value : [value]) {
-      if (item !== null && typeof item === 'object' && typeof (item as AnyNode).type === 'string') {
-        children.push({ key, node: item as AnyNode });
-      }
-    }
-  }
-  return children;
 }
 
 function addSite(
@@ -197,21 +194,26 @@ function addFunction(
   node: AnyNode,
   { owner }: Surroundings,
   parent: AnyNode | undefined,
-  { functions }: Structure,
+  { functions, openings }: Found,
 ): void {
-  const name = nameOf(node.id) || nameOfHolder(parent);
-  if (name === '') {
-    return;
-  }
   const body = node.body as AnyNode;
   const statements = body.type === 'BlockStatement' ? (body.body as AnyNode[]) : [body];
   const first = statements.find(
     (statement) => !PASSED_OVER.has(statement.type) && statement.directive === undefined,
   );
+  if (first !== undefined) {
+    openings.add(first.start);
+  }
+  const name = nameOf(node.id) || nameOfHolder(parent);
+  if (name === '') {
+    return;
+  }
   functions.push({
     name: owner && !name.includes('.') ? `${owner}.${name}` : name,
     bodyStart: first?.start,
+    start: node.start,
     line: node.loc?.start.line ?? 0,
+    lastLine: node.loc?.end.line ?? 0,
   });
 }
 

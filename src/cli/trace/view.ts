@@ -1,0 +1,206 @@
+import type { AmberRequest } from '../../core/dap/extensions.js';
+import type { EndedRequest, Hit } from '../../core/marks/sync.js';
+import type { TrailTotals } from '../../core/trail/recorder.js';
+import type { Output } from '../render/output.js';
+import { requestRecord } from '../render/records.js';
+import { clip, countOf, pad, requestText } from '../render/text.js';
+
+/** Milliseconds between two drawings of the totals. */
+const DRAW_EVERY = 100;
+/** Requests that are told in that time; of more only the number. */
+const MOST_LINES = 25;
+/** Requests under way whose hits are counted. */
+const REMEMBERED = 10_000;
+
+interface Counts {
+  hits: number;
+  errors: number;
+}
+
+/** What has become of the requests that amber sends. */
+export interface SendingState {
+  sent: number;
+  all: number;
+  good: number;
+  faulty: number;
+  /** Of the first request to which no answer came. */
+  error?: string;
+}
+
+/**
+ * What is seen of a trace while it runs: each request as it ends, and at a terminal the totals in the last line.
+ * Everything else that is printed goes through it, so that the last line stays the last.
+ */
+export class TraceView {
+  readonly #requests = new Map<string, Counts>();
+  readonly #timer: NodeJS.Timeout | undefined;
+  #totals: TrailTotals = { requests: 0, hits: 0, dropped: 0 };
+  #errors = 0;
+  #untold = 0;
+  #sending: SendingState | undefined;
+  #drawn = '';
+  #lines = 0;
+  #folded = 0;
+  #hasHead = false;
+  #began = performance.now();
+
+  /** @param isLive whether the last line is kept for the totals */
+  constructor(
+    private readonly output: () => Output,
+    private readonly write: (text: string) => void,
+    private readonly isLive: boolean,
+  ) {
+    if (isLive) {
+      this.#timer = setInterval(() => this.#draw(), DRAW_EVERY);
+      this.#timer.unref();
+    }
+  }
+
+  /** Prints a text above the totals. */
+  print(text: string): void {
+    this.write(this.#drawn === '' ? text : `\r\x1b[K${text}`);
+    this.#drawn = '';
+  }
+
+  start(): void {
+    this.#began = performance.now();
+  }
+
+  update(totals: TrailTotals, sending: SendingState | undefined): void {
+    this.#totals = { ...totals };
+    this.#sending = sending && { ...sending };
+  }
+
+  hits(target: string, hits: readonly Hit[]): void {
+    for (const { request, error } of hits) {
+      this.#errors += error === undefined ? 0 : 1;
+      if (request !== undefined) {
+        const counts = this.#countsOf(target, request);
+        counts.hits += 1;
+        counts.errors += error === undefined ? 0 : 1;
+      }
+    }
+  }
+
+  ended(target: string, requests: readonly EndedRequest[], untold: number): void {
+    this.#untold += untold;
+    for (const { request, status, milliseconds } of requests) {
+      const counts = this.#countsOf(target, request);
+      this.#requests.delete(keyOf(target, request));
+      const record = {
+        kind: 'served' as const,
+        target,
+        request: requestRecord(request),
+        status,
+        milliseconds,
+      };
+      const output = this.output();
+      if (output.json) {
+        output.tell({ ...record, ...counts }, () => '');
+      } else {
+        this.#tell(() => output.remark(this.#line(target, request, status, milliseconds, counts)));
+      }
+    }
+  }
+
+  /** The last totals, which stay. */
+  stop(): void {
+    clearInterval(this.#timer);
+    this.#tellFolded();
+    this.print('');
+  }
+
+  #countsOf(target: string, request: AmberRequest): Counts {
+    const key = keyOf(target, request);
+    const known = this.#requests.get(key) ?? { hits: 0, errors: 0 };
+    this.#requests.set(key, known);
+    const [oldest] = this.#requests.keys();
+    if (this.#requests.size > REMEMBERED && oldest !== undefined) {
+      this.#requests.delete(oldest);
+    }
+    return known;
+  }
+
+  /** At a terminal nobody can read more than some lines at once. */
+  #tell(line: () => void): void {
+    if (this.isLive && this.#lines >= MOST_LINES) {
+      this.#folded += 1;
+      return;
+    }
+    if (!this.#hasHead) {
+      this.#hasHead = true;
+      const { palette } = this.output();
+      this.output().remark(palette.faint(`status ${'time'.padStart(10)} ${'hits'.padStart(7)}  request`));
+    }
+    this.#lines += 1;
+    line();
+  }
+
+  #line(
+    target: string,
+    request: AmberRequest,
+    status: number | null,
+    milliseconds: number | null,
+    { hits, errors }: Counts,
+  ): string {
+    const { palette, width } = this.output();
+    const code = statusText(status, palette);
+    const time = milliseconds === null ? '' : `${milliseconds.toFixed(1)} ms`;
+    const room = Math.max(20, width - 50);
+    const what = palette.strong(pad(clip(requestText(request), room), Math.min(room, 40)));
+    const failed = errors > 0 ? `  ${palette.bad(countOf(errors, 'error'))}` : '';
+    return `${code}    ${time.padStart(10)} ${`${hits}`.padStart(7)}  ${what} ${palette.faint(target)}${failed}`;
+  }
+
+  #tellFolded(): void {
+    if (this.#folded > 0) {
+      const { palette } = this.output();
+      this.output().remark(palette.faint(`… ${countOf(this.#folded, 'more request')}, all in the trail`));
+      this.#folded = 0;
+    }
+  }
+
+  #draw(): void {
+    this.#tellFolded();
+    this.#lines = 0;
+    const { palette, width } = this.output();
+    const { requests, hits, dropped } = this.#totals;
+    const seconds = Math.round((performance.now() - this.#began) / 1000);
+    const parts = [
+      `${seconds} s`,
+      countOf(requests, 'request'),
+      countOf(hits, 'hit'),
+      ...(this.#errors > 0 ? [countOf(this.#errors, 'error')] : []),
+      ...(dropped > 0 ? [`${dropped.toLocaleString('en')} hits left out`] : []),
+      ...(this.#untold > 0 ? [`${this.#untold.toLocaleString('en')} requests not told`] : []),
+      ...(this.#sending ? [sendingText(this.#sending)] : []),
+      'Ctrl-C ends it',
+    ];
+    const text = clip(`▸ ${parts.join(' · ')}`, width - 1);
+    if (text !== this.#drawn) {
+      this.write(`\r\x1b[K${palette.faint(text)}`);
+      this.#drawn = text;
+    }
+  }
+}
+
+function keyOf(target: string, { id }: AmberRequest): string {
+  return `${target} ${id}`;
+}
+
+/** `200`, in red from 500 on; `---` where there is no answer or it is not known. */
+export function statusText(status: number | null, palette: Output['palette']): string {
+  if (status === null) {
+    return palette.faint('---');
+  }
+  return status >= 500
+    ? palette.bad(`${status}`)
+    : status >= 400
+      ? palette.waiting(`${status}`)
+      : `${status}`;
+}
+
+export function sendingText({ sent, all, good, faulty, error }: SendingState): string {
+  const judged = good + faulty > 0 ? ` (${good} good, ${faulty} faulty)` : '';
+  return `${sent} of ${all} sent${judged}${error ? `, no answer: ${error}` : ''}`;
+}

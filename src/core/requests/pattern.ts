@@ -1,0 +1,36 @@
+/** Which HTTP requests are meant; what is not given may be anything. */
+export interface RequestPattern {
+  method?: string;
+  /** With `*` for any text; without a question mark it is for every query. */
+  path?: string;
+  header?: { name: string; value: string };
+}
+
+/** `*` stands for every method. */
+export const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', '*'];
+
+/** The pattern as it is typed after `for`: `request POST /quotes*`, `header x-user=ada`, or both. */
+export function formatPattern({ method, path, header }: RequestPattern): string {
+  const request = method === undefined && path === undefined ? '' : `request ${method ?? '*'} ${path ?? '*'}`;
+  const value = header && (/^[^\s"]+$/.test(header.value) ? header.value : JSON.stringify(header.value));
+  return [request, header ? `header ${header.name}=${value}` : ''].filter(Boolean).join(' ');
+}
+
+/** A regular expression, as text, for the path of a pattern. */
+export function pathExpression(path: string): string {
+  const parts = path.split('*').map((part) => part.replace(/[\\^$.+?()[\]{}|/]/g, '\\$&'));
+  return `^${parts.join('[^]*')}$`;
+}
+
+/** What is known of a request that is compared with a pattern. */
+export interface SeenRequest {
+  method: string;
+  /** Path with query. */
+  target: string;
+}
+
+/** Whether a request has the method and path of a pattern. Headers are compared where the request is served. */
+export function hasPlace(request: SeenRequest, { method = '*', path = '*' }: RequestPattern): boolean {
+  const target = path.includes('?') ? request.target : (request.target.split('?')[0] ?? '');
+  return (method === '*' || method === request.method) && new RegExp(pathExpression(path)).test(target);
+}
