@@ -1,231 +1,10 @@
 import { join } from 'node:path';
-import { type Attached, attachTo, useRunFolder } from '../support/attached.js';
+import { useRunFolder } from '../support/attached.js';
 import { HitCollector } from '../support/hits.js';
-import { lineOf, NodeProgram } from '../support/node.js';
-import { endPrograms, type LineProgram } from '../support/program.js';
-import { Program, pythons, pythonWith } from '../support/python.js';
-import { RubyProgram, rubyHas } from '../support/ruby.js';
+import { lineOf } from '../support/node.js';
+import { endPrograms } from '../support/program.js';
+import { servers } from '../support/servers.js';
 
-/**
- * Which request a hit belongs to, in each server that we know. Every handler calls `work` with the value of the
- * header `x-number`, at once and after something else has had its turn; the request's own target has the number too.
- */
-interface Server {
-  name: string;
-  /** Undefined where this machine does not have it; in CI that is a failure. */
-  start(runFolder: string): Promise<{ program: LineProgram; base: string; attached: Attached }> | undefined;
-  file: string;
-  source: string;
-}
-
-// Each program also works by itself all the while, for no request.
-const PYTHON_WORK = `import threading, time
-def work(number):
-    told = number
-    return told
-def alone():
-    while True:
-        work('alone')
-        time.sleep(0.01)
-threading.Thread(target=alone, daemon=True).start()
-`;
-const RUBY_WORK = `def work(number)
-  told = number
-  told
-end
-Thread.new do
-  loop do
-    work('alone')
-    sleep 0.01
-  end
-end
-`;
-const NODE_WORK = `function work(number) {
-  const told = number;
-  return told;
-}
-setInterval(() => work('alone'), 10);
-module.exports = { work };
-`;
-
-const STANDARD = `
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
-from work import work
-import time
-class Handler(BaseHTTPRequestHandler):
-    protocol_version = 'HTTP/1.1'
-    disable_nagle_algorithm = True
-    def do_GET(self):
-        work(self.headers['x-number'])
-        time.sleep(0.001)
-        body = work(self.headers['x-number']).encode()
-        self.send_response(200)
-        self.send_header('Content-Length', str(len(body)))
-        self.end_headers()
-        self.wfile.write(body)
-    def log_message(self, *args):
-        pass
-server = ThreadingHTTPServer(('127.0.0.1', 0), Handler)
-server.daemon_threads = True
-print('http://127.0.0.1:%d' % server.server_address[1], flush=True)
-server.serve_forever()
-`;
-const FLASK = `
-import logging, time
-from flask import Flask, request
-from werkzeug.serving import make_server
-from work import work
-logging.getLogger('werkzeug').setLevel(logging.ERROR)
-app = Flask(__name__)
-@app.get('/<path:anything>')
-def answer(anything):
-    work(request.headers['x-number'])
-    time.sleep(0.001)
-    return work(request.headers['x-number'])
-server = make_server('127.0.0.1', 0, app, threaded=True)
-print('http://127.0.0.1:%d' % server.server_port, flush=True)
-server.serve_forever()
-`;
-const UVICORN = `
-import asyncio, socket
-import uvicorn
-from work import work
-async def inner(number):
-    await asyncio.sleep(0.001)
-    return work(number)
-async def app(scope, receive, send):
-    number = dict(scope['headers'])[b'x-number'].decode()
-    work(number)
-    body = (await asyncio.create_task(inner(number))).encode()
-    await send({'type': 'http.response.start', 'status': 200, 'headers': [(b'content-length', b'%d' % len(body))]})
-    await send({'type': 'http.response.body', 'body': body})
-listening = socket.socket()
-listening.bind(('127.0.0.1', 0))
-listening.listen()
-server = uvicorn.Server(uvicorn.Config(app, log_level='error', lifespan='off'))
-print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
-asyncio.run(server.serve(sockets=[listening]))
-`;
-const NODE_HTTP = `
-const http = require('node:http');
-const { work } = require('./work.js');
-const server = http.createServer(async (request, response) => {
-  const number = request.headers['x-number'];
-  work(number);
-  await new Promise((done) => setTimeout(done, 1));
-  await null;
-  response.end(work(number));
-});
-server.listen(0, '127.0.0.1', () => console.log('http://127.0.0.1:' + server.address().port));
-`;
-const EXPRESS = `
-const express = require(${JSON.stringify(require.resolve('express'))});
-const { work } = require('./work.js');
-const app = express();
-app.get('*', (request, response, next) => {
-  work(request.headers['x-number']);
-  setImmediate(next);
-}, async (request, response) => {
-  await new Promise((done) => process.nextTick(done));
-  response.send(work(request.headers['x-number']));
-});
-const server = app.listen(0, '127.0.0.1', () => console.log('http://127.0.0.1:' + server.address().port));
-`;
-const SINATRA = `$stdout.sync = true
-require 'sinatra/base'
-require_relative 'work'
-class App < Sinatra::Base
-  set :environment, :production
-  set :logging, false
-  get('/*') do
-    work(request.env['HTTP_X_NUMBER'])
-    sleep 0.001
-    work(request.env['HTTP_X_NUMBER'])
-  end
-end
-`;
-const PUMA = "$stdout.sync = true\nthreads 4, 8\nbind 'tcp://127.0.0.1:0'\nlog_requests false\n";
-const WEBRICK = `$stdout.sync = true
-require 'webrick'
-require_relative 'work'
-server = WEBrick::HTTPServer.new(Port: 0, BindAddress: '127.0.0.1', Logger: WEBrick::Log.new(File::NULL), AccessLog: [])
-server.mount_proc('/') do |request, response|
-  work(request['x-number'])
-  sleep 0.001
-  response.body = work(request['x-number'])
-end
-puts "http://127.0.0.1:#{server.config[:Port]}"
-server.start
-`;
-
-const addressOf = (line: string) => /http:\/\/127\.0\.0\.1:\d+/.exec(line)?.[0] ?? '';
-
-function python(module: string, app: string, version?: string): Server['start'] {
-  return (runFolder) => {
-    const path = version ?? pythonWith(module);
-    return path === undefined
-      ? undefined
-      : (async () => {
-          const program = new Program(path, app, { 'work.py': PYTHON_WORK });
-          const base = addressOf(await program.line('http:'));
-          const description = program.description(runFolder);
-          return { program, base, attached: await attachTo(description as NonNullable<typeof description>) };
-        })();
-  };
-}
-
-function node(app: string): Server['start'] {
-  return async () => {
-    const program = new NodeProgram(app, 'app.js', { 'work.js': NODE_WORK });
-    const base = addressOf(await program.line('http:'));
-    return { program, base, attached: await program.attach() };
-  };
-}
-
-function ruby(
-  libraries: string[],
-  app: string,
-  files: Record<string, string>,
-  args: string[],
-): Server['start'] {
-  return (runFolder) =>
-    rubyHas(...libraries)
-      ? (async () => {
-          const program = new RubyProgram(app, { 'work.rb': RUBY_WORK, ...files }, { args });
-          const base = addressOf(await program.line('http:'));
-          return { program, base, attached: await program.attach(runFolder) };
-        })()
-      : undefined;
-}
-
-const rackup = { 'config.ru': "require_relative 'app'\nrun App\n", 'puma.rb': PUMA };
-const servers: Server[] = [
-  { name: 'http.server', start: python('http.server', STANDARD), file: 'work.py', source: PYTHON_WORK },
-  ...[pythons()[0], pythons().at(-1)].map((found) => ({
-    name: `http.server of Python ${found?.version}`,
-    start: python('http.server', STANDARD, found?.path),
-    file: 'work.py',
-    source: PYTHON_WORK,
-  })),
-  { name: 'Flask', start: python('flask', FLASK), file: 'work.py', source: PYTHON_WORK },
-  { name: 'uvicorn', start: python('uvicorn', UVICORN), file: 'work.py', source: PYTHON_WORK },
-  { name: 'node:http', start: node(NODE_HTTP), file: 'work.js', source: NODE_WORK },
-  { name: 'Express', start: node(EXPRESS), file: 'work.js', source: NODE_WORK },
-  {
-    name: 'Sinatra under puma',
-    start: ruby(['sinatra/base', 'puma'], SINATRA, rackup, [
-      '-S',
-      'puma',
-      '-C',
-      'puma.rb',
-      '-e',
-      'production',
-    ]),
-    file: 'work.rb',
-    source: RUBY_WORK,
-  },
-  { name: 'WEBrick', start: ruby(['webrick'], WEBRICK, {}, ['app.rb']), file: 'work.rb', source: RUBY_WORK },
-];
 /** In all, from 8 clients at once; AMBER_REQUESTS=2000 takes some seconds for each server. */
 const REQUESTS = Number(process.env.AMBER_REQUESTS ?? 400);
 const CLIENTS = 8;
@@ -281,42 +60,46 @@ describe.each(servers)('requests of $name', ({ start, file, source }) => {
   });
 });
 
-describe.each(servers.filter(({ file }) => !file.endsWith('.js')))(
-  'marks at requests of $name',
-  ({ name, start, file, source }) => {
-    const runFolder = useRunFolder();
-    afterEach(endPrograms);
+describe.each(servers)('marks at requests of $name', ({ name, start, file, source }) => {
+  const runFolder = useRunFolder();
+  afterEach(endPrograms);
 
-    it('stop at the first line of the project that serves one, and at no other request', async () => {
-      const starting = start(runFolder());
-      if (starting === undefined) {
-        return;
-      }
-      const { program, base, attached } = await starting;
-      const mark = attached.store.add({ place: { kind: 'request', method: 'GET', path: '/slips/*' } });
-      await attached.sync.send();
-      expect(attached.sync.status(mark)).toMatchObject({ state: 'on', note: null });
-      const ask = async (path: string) =>
-        await (await fetch(base + path, { headers: { 'x-number': '5' } })).text();
-      expect(await ask('/n?number=5')).toBe('5');
-      // An event loop stands still with the one that is stopped.
-      const answers = [ask('/slips/7?page=1'), name === 'uvicorn' ? '5' : ask('/n?number=6')];
-      const stop = await attached.stop();
-      expect(await answers[1]).toBe('5');
-      expect(stop.request).toMatchObject({ method: 'GET', target: '/slips/7?page=1' });
-      expect(stop.event).toMatchObject({ reason: 'breakpoint' });
-      const [frame] = await stop.frames();
-      expect(frame?.source?.path).toBe(program.folder + (file.endsWith('.py') ? '/app.py' : '/app.rb'));
-      const inner = lineOf(source, 'told = number');
-      await attached.mark(join(program.folder, file), inner, "number == '5'");
-      await stop.resume();
-      const second = await attached.stop();
-      expect((await second.frames())[0]?.line).toBe(inner);
-      attached.store.drop(mark.number);
-      await attached.sync.send();
-      await attached.session.detach();
-      expect(await answers[0]).toBe('5');
-      expect(await ask('/slips/8')).toBe('5');
-    });
-  },
-);
+  it('stop at the first line of the project that serves one, and at no other request', async () => {
+    const starting = start(runFolder());
+    if (starting === undefined) {
+      return;
+    }
+    const { program, base, attached } = await starting;
+    const mark = attached.store.add({ place: { kind: 'request', method: 'GET', path: '/slips/*' } });
+    await attached.sync.send();
+    expect(attached.sync.status(mark)).toMatchObject({ state: 'on', note: null });
+    const ask = async (path: string) =>
+      await (await fetch(base + path, { headers: { 'x-number': '5' } })).text();
+    expect(await ask('/n?number=5')).toBe('5');
+    // An event loop stands still with the one that is stopped.
+    const answers = [
+      ask('/slips/7?page=1'),
+      name === 'uvicorn' || file.endsWith('.js') ? '5' : ask('/n?number=6'),
+    ];
+    const stop = await attached.stop();
+    expect(await answers[1]).toBe('5');
+    expect(stop.request).toMatchObject({ method: 'GET', target: '/slips/7?page=1' });
+    expect(stop.event).toMatchObject({ reason: 'breakpoint' });
+    const [frame] = await stop.frames();
+    expect(frame?.source?.path).toBe(join(program.folder, file.replace('work', 'app')));
+    const inner = lineOf(source, 'told = number');
+    await attached.mark(
+      join(program.folder, file),
+      inner,
+      file.endsWith('.js') ? "number === '5'" : "number == '5'",
+    );
+    await stop.resume();
+    const second = await attached.stop();
+    expect((await second.frames())[0]?.line).toBe(inner);
+    attached.store.drop(mark.number);
+    await attached.sync.send();
+    await attached.session.detach();
+    expect(await answers[0]).toBe('5');
+    expect(await ask('/slips/8')).toBe('5');
+  });
+});

@@ -40,11 +40,11 @@ export class NodeProgram extends LineProgram {
   }
 
   /** Attaches to it as `amber attach` does. */
-  async attach(): Promise<Attached> {
+  async attach(args: Record<string, unknown> = {}): Promise<Attached> {
     const { url, opened } = await openInspector(process.env, this.pid);
     const [ours, adapters] = streamPair();
     new JavaScriptAdapter(adapters);
-    const session = new Session(ours, { clock: realClock, attach: { url, closeAtDetach: opened } });
+    const session = new Session(ours, { clock: realClock, attach: { url, closeAtDetach: opened, ...args } });
     const attached = new Attached(session);
     await session.open(async () => undefined);
     return attached;

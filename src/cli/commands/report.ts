@@ -73,7 +73,7 @@ export async function report(path: string, options: ReportOptions): Promise<numb
 }
 
 /** Reads the trail, and says how far it is where that takes long. */
-export type Read = (take: (record: TrailRecord) => void) => Promise<{ cut: number }>;
+type Read = (take: (record: TrailRecord) => void) => Promise<{ cut: number }>;
 
 function reader(path: string, output: Output): Read {
   return async (take) => {

@@ -211,7 +211,7 @@ export class SpanWriter {
         ...(query === undefined ? [] : ([['url.query', query]] as [string, string][])),
         ...(status === null ? [] : ([['http.response.status_code', status]] as [string, number][])),
       ]),
-      events,
+      ...(events.length > 0 ? { events } : {}),
       ...(left > 0 ? { droppedEventsCount: left } : {}),
       status: status !== null && status >= 500 ? { code: ERROR } : {},
     };

@@ -1,6 +1,9 @@
 import { readTraceparent } from './parents.js';
 import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
+/** Traces whose verdict is remembered for requests that are told late. */
+const LATE = 1_000;
+
 /** A request of a trail, and what was recorded of it. */
 export interface TrailRequest {
   target: string;
@@ -48,6 +51,8 @@ export class TrailSummary {
   untold = 0;
   /** Requests that amber has sent, by what was said of their answers. */
   readonly sent = { good: 0, faulty: 0, plain: 0 };
+  /** What was said of the answers of the last traces: a service may tell of its request later than the answer comes. */
+  readonly #verdicts = new Map<string, TrailRequest['verdict']>();
   /** By trace: its requests that are kept. */
   readonly #byTrace = new Map<string, TrailRequest[]>();
 
@@ -104,9 +109,10 @@ export class TrailSummary {
   #begin({ target, id, method, path, traceparent, at }: RecordOf<'request'>): void {
     this.allRequests += 1;
     const ends = { from: at, to: at, isOver: false, status: null, ms: null };
-    const begun = { target, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict: null };
-    this.requests.set(id, begun);
     const { trace } = readTraceparent(traceparent) ?? {};
+    const verdict = this.#verdicts.get(trace ?? '') ?? null;
+    const begun = { target, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict };
+    this.requests.set(id, begun);
     if (trace !== undefined) {
       const others = this.#byTrace.get(trace);
       if (others === undefined) {
@@ -140,7 +146,13 @@ export class TrailSummary {
 
   #judge({ traceparent, verdict }: RecordOf<'sent'>): void {
     this.sent[verdict ?? 'plain'] += 1;
-    for (const request of this.#byTrace.get(readTraceparent(traceparent)?.trace ?? '') ?? []) {
+    const { trace = '' } = readTraceparent(traceparent) ?? {};
+    this.#verdicts.set(trace, verdict);
+    const [oldest] = this.#verdicts.keys();
+    if (this.#verdicts.size > LATE && oldest !== undefined) {
+      this.#verdicts.delete(oldest);
+    }
+    for (const request of this.#byTrace.get(trace) ?? []) {
       request.verdict = verdict;
     }
   }

@@ -8,6 +8,7 @@ import {
   parseMark,
   parseRule,
 } from '../../../src/core/marks/grammar.js';
+import type { RequestPattern } from '../../../src/core/requests/pattern.js';
 
 const number = fc.integer({ min: 1, max: 1_000_000 });
 const word = fc
@@ -45,10 +46,24 @@ const passes: fc.Arbitrary<HitRule> = fc.oneof(
 const rule: fc.Arbitrary<HitRule> = fc
   .tuple(passes, fc.boolean())
   .map(([one, inRequest]) => (inRequest ? { ...one, inRequest: true as const } : one));
+const requests: fc.Arbitrary<RequestPattern> = fc.oneof(
+  fc.record({
+    method: fc.constantFrom('GET', 'POST', '*'),
+    path: fc.constantFrom('/', '/quotes*', '/slips/7?x=1'),
+  }),
+  fc.record({
+    header: fc.record({
+      name: fc.constantFrom('x-user', 'host'),
+      value: fc.constantFrom('ada', 'Ada Quill', 'a"b'),
+    }),
+  }),
+);
 const condition = fc.constantFrom(
   'total < 0',
   "name == 'Mäkelä' and not paid",
   'hits == 5',
+  'any(ok for request in seen)',
+  'len([x for header in rows])',
   '"when" in text',
   'len([x for x in lines if x.amount < 0]) > 2',
   '{"a": [1, 2]}["a"][0] == 1',
@@ -72,11 +87,13 @@ describe('the grammar of marks', () => {
         place,
         fc.option(condition, { nil: undefined }),
         fc.option(rule, { nil: undefined }),
-        (where, when, hits) => {
+        fc.option(requests, { nil: undefined }),
+        (where, when, hits, only) => {
           const spec: MarkSpec = {
             place: where,
             ...(when ? { condition: when } : {}),
             ...(hits ? { hits } : {}),
+            ...(only ? { only } : {}),
           };
           expect(parseMark(formatMark(spec))).toEqual(spec);
         },
@@ -133,7 +150,7 @@ describe('the grammar of marks', () => {
     });
     expect(parseClauses('when x hits every 3')).toEqual({ condition: 'x', hits: { kind: 'every', n: 3 } });
     expect(parseClauses('')).toEqual({});
-    expect(() => parseClauses('x > 3')).toThrow('`when` or `hits` expected');
+    expect(() => parseClauses('x > 3')).toThrow('`when`, `hits` or `for` expected');
   });
 
   it('reads rules by themselves', () => {

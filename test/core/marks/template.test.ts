@@ -60,6 +60,6 @@ it('a logpoint is read with its place, condition and rule, and written back the 
 
 it.each([
   ['fares.py:58', 'what to tell is missing'],
-  ['fares.py:58 "x" whenever', '`when` or `hits` expected'],
+  ['fares.py:58 "x" whenever', '`when`, `hits` or `for` expected'],
   ['fares.py:58 "x', 'the text that begins here has no end'],
 ])('%s is refused', (text, message) => expect(() => parseLog(text)).toThrow(message));

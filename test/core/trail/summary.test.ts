@@ -1,5 +1,6 @@
 import type { TrailRecord } from '../../../src/core/trail/records.js';
-import { TrailStory, TrailSummary } from '../../../src/core/trail/summary.js';
+import { TrailSummary } from '../../../src/core/trail/summary.js';
+import { booking } from '../../support/trail.js';
 
 const head: TrailRecord = {
   kind: 'trail',
@@ -58,7 +59,14 @@ it('sums marks and requests up, and keeps the last requests only', () => {
     summary.add(record);
   }
   expect(summary).toMatchObject({ hits: 4, dropped: 7, allRequests: 3, end: { why: 'time', at: 70 } });
-  expect(summary.marks.get(1)).toEqual({ number: 1, text: 'a.py:9 "{n}"', hits: 4, errors: 1, dropped: 7 });
+  expect(summary.marks.get(1)).toEqual({
+    number: 1,
+    kind: 'log',
+    text: 'a.py:9 "{n}"',
+    hits: 4,
+    errors: 1,
+    dropped: 7,
+  });
   expect(summary.marks.get(2)).toMatchObject({ hits: 5 });
   expect([...summary.requests.values()].map(({ id, hits, errors }) => [id, hits, errors])).toEqual([
     [2, 2, 1],
@@ -66,24 +74,27 @@ it('sums marks and requests up, and keeps the last requests only', () => {
   ]);
 });
 
-it('tells the hits of one request of one target, with the time between', () => {
-  const records = [
-    head,
-    request(4),
-    request(4, 'ruby:2'),
-    hit(4, 100),
-    hit(4, 50, null, 'ruby:2'),
-    hit(5, 105),
-    hit(4, 130),
-  ];
-  const story = (target?: string) => {
-    const told = new TrailStory(4, target);
-    for (const record of records) {
-      told.add(record);
-    }
-    return [told.request?.target, told.hits.map(({ text, after }) => `${text} +${after}`)];
-  };
-  expect(story()).toEqual(['python:1', ['at 100 +0', 'at 130 +30']]);
-  expect(story('ruby:2')).toEqual(['ruby:2', ['at 50 +0']]);
-  expect(story('php:9')).toEqual([undefined, []]);
+it('knows of each request how it ended and what was said of its answer, in whichever order that comes', () => {
+  const summary = new TrailSummary(10);
+  const [trailHead, ...rest] = booking;
+  const sent = rest.filter(({ kind }) => kind === 'sent');
+  for (const record of [trailHead, ...sent, ...rest.filter(({ kind }) => kind !== 'sent')]) {
+    summary.add(record as TrailRecord);
+  }
+  expect([...summary.requests.values()]).toMatchObject([
+    { id: 1, status: 201, ms: 30, isOver: true, verdict: 'faulty', hits: 2, to: 30 },
+    { id: 2, status: 200, ms: 10, verdict: 'faulty', hits: 2, errors: 1 },
+    { id: 3, status: null, isOver: false, verdict: 'faulty', hits: 0 },
+  ]);
+  expect(summary.sent).toEqual({ good: 0, faulty: 1, plain: 0 });
+});
+
+it('holds no more requests than it is told to, whatever else it remembers of them', () => {
+  const summary = new TrailSummary(3);
+  for (let id = 1; id <= 5_000; id += 1) {
+    const trace = `00-${`${id}`.padStart(32, '0')}-${'1'.padStart(16, '0')}-01`;
+    summary.add({ ...request(id), traceparent: trace } as TrailRecord);
+  }
+  expect([...summary.requests.keys()]).toEqual([4998, 4999, 5000]);
+  expect(summary.allRequests).toBe(5_000);
 });
