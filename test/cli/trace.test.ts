@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { trailRecordSchema } from '../../src/core/trail/records.js';
-import { recordsOf, runAmber, startAmber } from '../support/amber.js';
+import { recordsOf, runAmber, startAmber, startInTerminal } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
 
@@ -58,11 +58,24 @@ describe('amber trace', () => {
     expect(code).toBe(0);
     expect(stdout).toMatch(/GET \/2 app\.js:4 {2}2 is 4\n/);
     expect(stdout).toMatch(/3 passes of mark 2 \(app\.js:8\) in javascript:\d+\n/);
-    expect(stdout).toMatch(/3 hits in 3 requests {2}\(requests\)\ntrail: trail\.ndjson\n$/);
-    const records = trailOf(trail);
-    expect(records.map(({ kind }) => kind).join(' ')).toBe(
-      'trail request hit request hit request hit count end',
+    expect(stdout).toMatch(
+      /3 hits in 3 requests {2}\(requests\)\ntrail: trail\.ndjson {2}amber report trail\.ndjson\n$/,
     );
+    expect(stdout).toMatch(/^200 +[\d.]+ ms +1 {2}GET \/2 +javascript:\d+$/m);
+    const records = trailOf(trail);
+    // Beginnings and ends of requests may be told together with hits or apart from them.
+    const kinds = records.map(({ kind }) => kind);
+    expect(kinds.slice(0, 5).join(' ')).toBe('trail place place source request');
+    expect(kinds.slice(4, -2).sort().join(' ')).toBe(
+      `${'ended '.repeat(3)}${'hit '.repeat(3)}${'request '.repeat(3)}`.trim(),
+    );
+    expect(kinds.slice(-2).join(' ')).toBe('count end');
+    const [first, second, third] = records.filter(({ kind }) => kind === 'ended');
+    expect([first, second, third]).toMatchObject(
+      [1, 2, 3].map((id) => ({ id, status: 200, ms: expect.any(Number) })),
+    );
+    expect(records[1]).toMatchObject({ mark: 1, path: program.file, line: 4 });
+    expect(records[3]).toMatchObject({ path: program.file, first: 1, lines: SHOP.split('\n') });
     expect(records[0]).toMatchObject({
       veil: true,
       marks: [
@@ -70,8 +83,12 @@ describe('amber trace', () => {
         { number: 2, kind: 'count' },
       ],
     });
-    expect(records[1]).toMatchObject({ method: 'GET', path: '/1' });
-    expect(records[2]).toMatchObject({
+    expect(records.find(({ kind }) => kind === 'request')).toMatchObject({
+      method: 'GET',
+      path: '/1',
+      id: 1,
+    });
+    expect(records.find(({ kind }) => kind === 'hit')).toMatchObject({
       text: '1 is 2',
       values: [{ expression: 'n', value: '1' }, { value: '2' }],
     });
@@ -79,9 +96,12 @@ describe('amber trace', () => {
     const report = await runAmber(['report', trail]);
     expect(report.stdout).toMatch(/^3 hits in 3 requests {2}from \S+ · [\d.]+ s, ended: requests\n/);
     expect(report.stdout).toMatch(/ +1 +3 +0 {2}app\.js:4 "\{n\} is \{total\}"\n +2 +3 +0 {2}app\.js:8\n/);
-    const [, id] = /^ *(\d+) +[\d.]+ s +1 +0 {2}javascript:\d+ +GET \/2$/m.exec(report.stdout) ?? [];
+    const [, id] =
+      /^ *(\d+) +[\d.]+ s +200 +[\d.]+ ms +1 {2}GET \/2 +javascript:\d+$/m.exec(report.stdout) ?? [];
     const story = await runAmber(['report', trail, '--request', `${id}`]);
-    expect(story.stdout).toMatch(/^GET \/2 {2}javascript:\d+ · request \d+\n\n +app\.js:4 {2}2 is 4\n$/);
+    expect(story.stdout).toMatch(
+      /^GET \/2 {2}200 {2}javascript:\d+ · request 2 · [\d.]+ ms\n\n +app\.js:4 +2 is 4\n$/,
+    );
   });
 
   it('takes the logpoints of amber.yaml and none of its breakpoints, and ends after its time', async () => {
@@ -128,6 +148,106 @@ describe('amber trace', () => {
     expect(trailOf(trail).at(-1)).toMatchObject({ kind: 'end', why: 'targets gone', hits: 0 });
   });
 
+  it('sends requests meanwhile, and tells which answers are good by what amber.yaml expects', async () => {
+    const requests = {
+      one: { url: `${base}/1`, expect: { text: '2' } },
+      two: { url: `${base}/2`, expect: { text: '5' } },
+    };
+    writeFileSync(program.path('amber.yaml'), JSON.stringify({ requests }));
+    const trail = program.path('trail.ndjson');
+    const sending = ['--send', 'one', '--send', 'two', '--times', '6', '--concurrency', '3'];
+    const only = ['--log', 'app.js:4 "{total}" for request GET /2'];
+    const { code, stdout } = await start(...sending, ...only, '--trail', trail, '--json').ended;
+    expect(code).toBe(0);
+    const records = recordsOf(stdout);
+    expect(records.at(-1)).toMatchObject({ kind: 'traced', why: 'sent', requests: 12, hits: 6 });
+    const served = records.filter((record) => record.kind === 'served');
+    expect(served).toHaveLength(12);
+    expect(served.filter(({ hits }) => hits === 1).map(({ request }) => request?.target)).toEqual(
+      Array(6).fill('/2'),
+    );
+    const sent = trailOf(trail).filter((record) => record.kind === 'sent');
+    expect(sent.map(({ name, verdict }) => `${name} ${verdict}`).sort()).toEqual([
+      ...Array(6).fill('one good'),
+      ...Array(6).fill('two faulty'),
+    ]);
+    expect(sent.find(({ name }) => name === 'two')?.faults).toEqual(['the body does not hold "5"']);
+    const report = await runAmber(['report', trail]);
+    expect(report.stdout).toContain('amber sent 12 requests: 6 good, 6 faulty\n');
+    expect(report.stdout).toMatch(/GET \/2 +javascript:\d+ +faulty$/m);
+    const [, id] = /^ *(\d+) .* GET \/2 /m.exec(report.stdout) ?? [];
+    const story = await runAmber(['report', trail, '--request', `${id}`]);
+    expect(story.stdout).toContain('sent by amber as two: faulty: the body does not hold "5"');
+    const nobody = await start('--send', 'GET http://127.0.0.1:1/', '--trail', trail).ended;
+    expect(nobody).toMatchObject({ code: 0, stdout: expect.stringMatching(/1 of 1 sent, no answer: \S+/) });
+  });
+
+  it('follows a function or a file line by line, and tells what each line has changed', async () => {
+    const trail = program.path('trail.ndjson');
+    const send = ['--send', `GET ${base}/21`, '--trail', trail];
+    const { stdout } = await start('--follow', 'quote', ...send).ended;
+    expect(stdout).toContain('follows 2 lines of quote\n');
+    const story = async () =>
+      (await runAmber(['report', trail, '--request', '1'])).stdout.split('\n').slice(-3);
+    const [first, second] = await story();
+    expect(first).toMatch(/^ +app\.js:3 +quote\(n = 21\) {2}const total = n \* 2; {3}→ total = 42$/);
+    expect(second).toMatch(/^ +\+[\d,]+ µs {2}app\.js:4 +return total;$/);
+    const file = await start('--follow', 'app.js', ...send).ended;
+    expect(file.stdout).toMatch(/follows \d+ lines of app\.js\n/);
+    expect(trailOf(trail).filter(({ kind }) => kind === 'hit').length).toBeGreaterThanOrEqual(4);
+    expect(await start('--follow', 'nowhere', ...send).ended).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('there is nothing to follow in nowhere'),
+    });
+  });
+
+  it('at a terminal shows requests as they end and the totals below, and ends by Ctrl-C', async () => {
+    const trail = program.path('trail.ndjson');
+    const amber = startInTerminal(['trace', `${program.pid}`, '--log', 'app.js:4 "{n}"', '--trail', trail], {
+      cwd: program.folder,
+    });
+    await amber.shows(/mark 1 at app\.js:4 is on[^]*0 s · 0 requests · 0 hits/);
+    await ask(5);
+    const seen = await amber.shows(/200 +[\d.]+ ms +1 {2}GET \/5 +javascript:\d+/);
+    // A hit of a request is told by its request's line alone.
+    expect(seen).not.toContain('GET /5 app.js:4');
+    await amber.shows(/1 request · 1 hit · Ctrl-C ends it/);
+    amber.type('\x03');
+    const { stdout, code } = await amber.ended;
+    expect(code).toBe(0);
+    expect(stdout.replaceAll('\r', '')).toMatch(/1 hit in 1 request/);
+    expect(trailOf(trail).at(-1)).toMatchObject({ kind: 'end', why: 'interrupted' });
+  });
+
+  it('makes tables, spans and a page of a trail', async () => {
+    const trail = program.path('trail.ndjson');
+    await start('--log', 'app.js:4 "{total}"', '--send', `GET ${base}/4`, '--times', '2', '--trail', trail)
+      .ended;
+    const report = (...args: string[]) => runAmber(['report', trail, ...args], { cwd: program.folder });
+    expect((await report('--csv')).stdout.split('\r\n')).toHaveLength(4);
+    expect((await report('--csv', 'requests')).stdout).toMatch(/\r\n1,[\d.-]+,javascript:\d+,GET,\/4,200,/);
+    const [line = ''] = (await report('--otlp')).stdout.split('\n');
+    expect(JSON.parse(line).resourceSpans.length).toBeGreaterThan(1);
+    expect(await report('--html', '--out', 'page.html')).toMatchObject({
+      code: 0,
+      stdout: 'wrote page.html\n',
+    });
+    const page = readFileSync(program.path('page.html'), 'utf8');
+    expect(page).not.toMatch(/(src|href)="?https?:/);
+    expect(await report('--csv', '--out', 'app.js/x')).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('app.js/x cannot be written'),
+    });
+    for (const wrong of [
+      ['--csv', 'lines'],
+      ['--csv', '--otlp'],
+      ['--out', 'x'],
+      ['--request', '99'],
+    ]) {
+      expect(await report(...wrong)).toMatchObject({ code: 2, stderr: expect.stringContaining('hint: ') });
+    }
+  });
+
   it('says what is wrong with what it is asked for', async () => {
     const run = (...args: string[]) =>
       runAmber(['trace', `${program.pid}`, ...args], { cwd: program.folder });
@@ -138,6 +258,14 @@ describe('amber trace', () => {
     expect(await run('--log', 'app.js:4 "{n}"', '--for', 'soon')).toMatchObject({
       code: 2,
       stderr: expect.stringContaining('--for soon is no time\n  hint: for example --for 60s'),
+    });
+    expect(await run('--send', `GET ${base}/1`, '--times', 'often')).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('--times often is no number from 1 on'),
+    });
+    expect(await run('--log', 'app.js:4 "{n}"', '--times', '2')).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('--times and --concurrency are for --send'),
     });
     expect(await run('--log', 'app.js:4')).toMatchObject({
       code: 2,

@@ -49,7 +49,7 @@ export function hit(id: number | null, at: number, more: Partial<RecordOf<'hit'>
     kind: 'hit',
     target: 'python:2',
     mark: 1,
-    seq: at,
+    seq: Math.round(at * 10),
     at,
     time: at * 1000,
     thread: 1,

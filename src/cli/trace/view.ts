@@ -33,7 +33,7 @@ export interface SendingState {
  */
 export class TraceView {
   readonly #requests = new Map<string, Counts>();
-  readonly #timer: NodeJS.Timeout | undefined;
+  #timer: NodeJS.Timeout | undefined;
   #totals: TrailTotals = { requests: 0, hits: 0, dropped: 0 };
   #errors = 0;
   #untold = 0;
@@ -49,12 +49,7 @@ export class TraceView {
     private readonly output: () => Output,
     private readonly write: (text: string) => void,
     private readonly isLive: boolean,
-  ) {
-    if (isLive) {
-      this.#timer = setInterval(() => this.#draw(), DRAW_EVERY);
-      this.#timer.unref();
-    }
-  }
+  ) {}
 
   /** Prints a text above the totals. */
   print(text: string): void {
@@ -64,6 +59,10 @@ export class TraceView {
 
   start(): void {
     this.#began = performance.now();
+    if (this.isLive) {
+      this.#timer = setInterval(() => this.#draw(), DRAW_EVERY);
+      this.#timer.unref();
+    }
   }
 
   update(totals: TrailTotals, sending: SendingState | undefined): void {

@@ -41,7 +41,7 @@ it('a table of hits has a row for each value, with the place and the request', (
     mark: '1',
     file: '/office/quotes.py',
     line: '84',
-    hit: '12',
+    hit: '120',
     expression: 'kind',
     value: 'child',
     type: 'str',
