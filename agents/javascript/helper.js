@@ -57,6 +57,12 @@
   let ended = [];
   /** Spans that requests have handed on to other services: id of the request, id of the span. */
   let called = [];
+  /** What was printed: stream, line, when, id of the request; and how many lines could not be told. */
+  let printed = [];
+  let unprinted = 0;
+  let listens = false;
+  const MOST_LINES = 20_000;
+  const LONGEST_LINE = 2_000;
   /** Whether every request is to be told, not only those with hits; and how many could not be. */
   let tellsAll = false;
   let untold = 0;
@@ -167,6 +173,45 @@
       subscribe(name, safely);
       unwatch.push(() => unsubscribe(name, safely));
     }
+  }
+
+  /** Has everything that goes through a standard stream told, line by line. */
+  function watchOutput() {
+    for (const name of ['stdout', 'stderr']) {
+      const stream = process[name];
+      const had = Object.getOwnPropertyDescriptor(stream, 'write');
+      const before = stream.write;
+      let begun = '';
+      function write(chunk, encoding, ...rest) {
+        try {
+          const text = typeof chunk === 'string' ? chunk : chunk?.toString?.('utf8');
+          const lines = (begun + text).split('\n');
+          begun = lines.pop().slice(0, LONGEST_LINE);
+          lines.forEach((line) => print(name, line));
+        } catch {
+          // What is printed is the program's; whether it can be told is not.
+        }
+        return before.call(this, chunk, encoding, ...rest);
+      }
+      Object.defineProperty(stream, 'write', { value: write, writable: true, configurable: true, enumerable: false });
+      unwatch.push(() => {
+        if (stream.write === write) {
+          delete stream.write;
+          if (had !== undefined) {
+            Object.defineProperty(stream, 'write', had);
+          }
+        }
+      });
+    }
+  }
+
+  function print(name, line) {
+    if (isAlone || printed.length >= MOST_LINES) {
+      unprinted += isAlone ? 0 : 1;
+      return;
+    }
+    printed.push([name, line.slice(0, LONGEST_LINE), micros(performance.now()), served.getStore()?.id ?? 0]);
+    scheduleFlush();
   }
 
   function watchServers() {
@@ -379,14 +424,16 @@
     const hits = batch;
     const first = seq - hits.length + 1;
     const told = begun.length > 0 || owners.some((id) => id > 0) ? { requests: owners, begun } : {};
-    const isNews = ended.length > 0 || called.length > 0 || untold > 0;
-    const over = isNews ? { ended, called, untold } : {};
+    const isNews = ended.length + called.length + printed.length + untold + unprinted > 0;
+    const over = isNews ? { ended, called, untold, printed, unprinted } : {};
     batch = [];
     owners = [];
     begun = [];
     ended = [];
     called = [];
     untold = 0;
+    printed = [];
+    unprinted = 0;
     if (isAlone || deliver === undefined) {
       return;
     }
@@ -461,6 +508,13 @@
       if (all === true && !tellsAll) {
         tellsAll = true;
         watchCalls();
+      }
+    },
+    /** From now on what is printed is told, line by line. */
+    listen() {
+      if (!listens) {
+        listens = true;
+        watchOutput();
       }
     },
     /** The request that is served here, or null. */

@@ -8,6 +8,8 @@ export const attachFields = {
   foreign: z.array(z.string()).optional(),
   /** Whether every request that begins and ends is to be told, and not only those with hits. */
   requests: z.boolean().optional(),
+  /** Whether what is printed is to be told, with the request that it belongs to. */
+  output: z.boolean().optional(),
   /** Names whose values are hidden, besides those that always are; `off` shows everything. */
   veil: z.object({ names: z.array(z.string()).optional(), off: z.boolean().optional() }).optional(),
 };

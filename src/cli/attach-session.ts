@@ -139,7 +139,7 @@ export class PromptSession {
 
   /** What our own agents and adapters are to know: which values to hide, and whether to tell of requests. */
   #ours({ target }: TargetOpening): Record<string, unknown> {
-    const requests = this.#options.tellsRequests === true ? { requests: true } : {};
+    const requests = this.#options.tellsRequests === true ? { requests: true, output: true } : {};
     return target.runtime === undefined ? {} : { veil: this.veil, ...requests };
   }
 

@@ -88,6 +88,10 @@ class Hits:
         self._ended: deque = deque()
         # Spans that requests have handed on to other services: (request, id of the span).
         self._called: deque = deque()
+        # What was printed: (stream, line, when, request).
+        self._printed: deque = deque()
+        self._unprinted = Tally()
+        self._unprinted_told = 0
         # How many requests the client could not be told of, since it reads too slowly.
         self._untold = Tally()
         self._untold_told = 0
@@ -97,7 +101,7 @@ class Hits:
 
     @property
     def waiting(self) -> bool:
-        return bool(self._waiting or self._dropped or self._begun or self._ended)
+        return bool(self._waiting or self._dropped or self._begun or self._ended or self._printed)
 
     def begun(self, request) -> None:
         """A request begins. It is told of only where every one is wanted; otherwise with its first hit."""
@@ -115,6 +119,15 @@ class Hits:
         if request.told:
             self._ended.append((request, perf_counter_ns()))
             self._wake_for_requests()
+
+    def printed(self, stream: str, line: str) -> None:
+        """A line was printed in this thread."""
+        if len(self._printed) >= MOST_WAITING:
+            self._unprinted.add()
+            return
+        self._printed.append((stream, line, perf_counter_ns(), current()))
+        if len(self._printed) == 1:
+            self.wake()
 
     def called(self, request, traceparent: str) -> None:
         """A request asks another service, in a span of its own (W3C Trace Context)."""
@@ -195,7 +208,7 @@ class Hits:
         while self._waiting and unsent <= MOST_UNSENT:
             count_now = min(len(self._waiting), BATCH)
             unsent += self._send([self._waiting.popleft() for _ in range(count_now)])
-        if (self._dropped or self._begun or ended) and unsent <= MOST_UNSENT:
+        if (self._dropped or self._begun or self._printed or ended) and unsent <= MOST_UNSENT:
             self._send([], ended)
 
     def _send(self, batch: list, ended: int = 0) -> int:
@@ -217,7 +230,7 @@ class Hits:
         body = {"first": first, "epoch": self._epoch, "types": _TYPES, "hits": hits, "dropped": dropped}
         body.update(self._requests_of(batch, ended))
         self._session.event("amberHits", body)
-        return 100 * len(batch) + 100 * len(body.get("begun", ()))
+        return 100 * (len(batch) + len(body.get("begun", ())) + len(body.get("printed", ())))
 
     def _requests_of(self, batch: list, ended: int) -> dict:
         """Which request each hit belongs to, those that the client does not know yet, and those that are over."""
@@ -237,6 +250,14 @@ class Hits:
             body["ended"] = [(request.id, request.status or 0, self._micros(at)) for request, at in over]
         if self._called:
             body["called"] = [(request.id, span) for request, span in _drained(self._called)]
+        if self._printed:
+            body["printed"] = [
+                (stream, line, self._micros(at), request.id if request else 0)
+                for stream, line, at, request in _drained(self._printed)
+            ]
+        unprinted = self._unprinted.value
+        if unprinted > self._unprinted_told:
+            body["unprinted"], self._unprinted_told = unprinted - self._unprinted_told, unprinted
         untold = self._untold.value
         if untold > self._untold_told:
             body["untold"], self._untold_told = untold - self._untold_told, untold

@@ -191,6 +191,8 @@ class Requests:
         self._session.imports.install()
         if self._session.amber_client:
             self._session.served.look()
+            if arguments.get("output") is True:
+                self._session.printed.install()
 
     def do_configurationDone(self, _arguments: dict) -> None:
         return None

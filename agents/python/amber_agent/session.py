@@ -16,6 +16,7 @@ from .imports import ImportHook
 from .live import real_path
 from .marks import Marks, Probe
 from .pause import Action, Stop
+from .printed import Printed
 from .raised import Raised
 from .requests import Requests
 from .served import Served, current
@@ -47,6 +48,7 @@ class Session:
         self.threads = Threads()
         self.hits = Hits(self)
         self.followed = Followed(self)
+        self.printed = Printed(self)
         self.marks = Marks(self)
         self.probe = Probe(self.marks)
         self.events = Events(self)
@@ -87,7 +89,7 @@ class Session:
         self.over = True
         self.marks.clear()
         self.probe.silence()
-        for undo in (self.served.remove, self.imports.remove, self.binder.restore, lambda: self.raised.set([]), lambda: self.warned.set([]), self.events.close):
+        for undo in (self.served.remove, self.printed.remove, self.imports.remove, self.binder.restore, lambda: self.raised.set([]), lambda: self.warned.set([]), self.events.close):
             try:
                 undo()
             except Exception as error:

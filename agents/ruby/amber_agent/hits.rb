@@ -65,6 +65,9 @@ module AmberAgent
       @ended = []
       # Spans that requests have handed on to other services: [request, id of the span].
       @called = []
+      # What was printed: [stream, line, when, request].
+      @printed = []
+      @unprinted = 0
       @untold = 0
       # Marks of which hits were left out since the last batch.
       @dropped = {}
@@ -93,6 +96,14 @@ module AmberAgent
 
       @ended << [request, Process.clock_gettime(CLOCK, :microsecond)]
       @waker.wake if @begun.size + @ended.size == 1
+    end
+
+    # A line was printed in this thread.
+    def printed(stream, line)
+      return @unprinted += 1 if @printed.size >= MOST_WAITING
+
+      @printed << [stream, line, Process.clock_gettime(CLOCK, :microsecond), @session.served.current]
+      @waker.wake if @printed.size == 1
     end
 
     # A request asks another service, in a span of its own (W3C Trace Context).
@@ -152,13 +163,13 @@ module AmberAgent
       while !@waiting.empty? && unsent <= MOST_UNSENT
         unsent += send_batch(@waiting.shift(BATCH))
       end
-      send_batch([], ended) if (!@dropped.empty? || !@begun.empty? || ended.positive?) && unsent <= MOST_UNSENT
+      send_batch([], ended) if (!@dropped.empty? || !@begun.empty? || !@printed.empty? || ended.positive?) && unsent <= MOST_UNSENT
     end
 
     private
 
     def requests_waiting?
-      !@begun.empty? || !@ended.empty?
+      !@begun.empty? || !@ended.empty? || !@printed.empty?
     end
 
     def append(hit)
@@ -212,6 +223,13 @@ module AmberAgent
         body['ended'] = @ended.shift(ended).map { |request, at| [request.id, request.status || 0, at - @began] }
       end
       body['called'] = @called.shift(@called.size).map { |request, span| [request.id, span] } unless @called.empty?
+      unless @printed.empty?
+        body['printed'] = @printed.shift(@printed.size).map do |stream, line, at, request|
+          [stream, line, at - @began, request ? request.id : 0]
+        end
+      end
+      body['unprinted'] = @unprinted if @unprinted.positive?
+      @unprinted = 0
       body['untold'] = @untold if @untold.positive?
       @untold = 0
       body

@@ -181,6 +181,7 @@ module AmberAgent
       Veil.set(arguments['veil'])
       set_foreign('globs' => arguments['foreign']) if arguments['foreign'].is_a?(Array)
       @session.served.look if @session.amber_client
+      @session.printed.install if @session.amber_client && arguments['output'] == true
       nil
     end
 

@@ -7,6 +7,7 @@ require_relative 'followed'
 require_relative 'foreign'
 require_relative 'hits'
 require_relative 'pause'
+require_relative 'printed'
 require_relative 'raised'
 require_relative 'requests'
 require_relative 'served'
@@ -22,7 +23,7 @@ module AmberAgent
   # Requests are answered in requests.rb; this is what the hooks in the program's threads talk to. While a hook runs
   # the interpreter reports no other event of the same thread, so nothing of ours stops us.
   class Session
-    attr_reader :hits, :followed, :served, :threads, :binder, :raised, :warned, :stops, :serving
+    attr_reader :hits, :followed, :printed, :served, :threads, :binder, :raised, :warned, :stops, :serving
     attr_accessor :stop_on_entry, :amber_client, :foreign
 
     def initialize(outbox, waker, &refuses)
@@ -39,6 +40,7 @@ module AmberAgent
       @served = Served.new(self)
       @hits = Hits.new(self, waker)
       @followed = Followed.new(self)
+      @printed = Printed.new(self)
       @binder = Binder.new(self)
       @raised = Raised.new(self)
       @warned = Warned.new(self)
@@ -79,7 +81,7 @@ module AmberAgent
       end
       Recorder.listener = nil
       @requests.drop_marks
-      undo = [-> { @binder.restore }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
+      undo = [-> { @binder.restore }, -> { @printed.remove }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
               -> { @steppers.each_value(&:remove) }, -> { @pauses.each_value { |traces| traces.each(&:disable) } }]
       undo.each do |step|
         step.call

@@ -45,6 +45,7 @@ export class JavaScriptAdapter {
   #closeAtDetach = false;
   #isAmber = false;
   #tellsRequests = false;
+  #tellsOutput = false;
   #isConfigured = false;
   #leaving: Promise<void> | undefined;
 
@@ -154,9 +155,11 @@ export class JavaScriptAdapter {
       foreign = [],
       veil,
       requests,
+      output,
     } = await this.#whereIs(attachSchema.parse(args));
     this.#closeAtDetach = closeAtDetach === true;
     this.#tellsRequests = requests === true && this.#isAmber;
+    this.#tellsOutput = output === true && this.#isAmber;
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
     this.#inspector = await Inspector.connect(url);
@@ -195,6 +198,7 @@ export class JavaScriptAdapter {
       marks: () => this.#marks,
       errors: this.#errors,
       tellsRequests: this.#tellsRequests,
+      tellsOutput: this.#tellsOutput,
       veil: this.#veil,
       foreign: this.#foreign,
       closesInspector: this.#closeAtDetach && id === MAIN,

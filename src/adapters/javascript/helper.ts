@@ -1,7 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
-import { type AmberRequest, amberRequestSchema, followedSchema } from '../../core/dap/extensions.js';
+import {
+  type AmberRequest,
+  amberRequestSchema,
+  followedSchema,
+  printedSchema,
+} from '../../core/dap/extensions.js';
 import { pathExpression, type RequestPattern } from '../../core/requests/pattern.js';
 import { ruleRow } from '../wanted.js';
 import type { Channel } from './channel.js';
@@ -44,6 +49,8 @@ const deliverySchema = z.object({
   ended: z.array(z.tuple([z.number(), z.number(), z.number()])).default([]),
   called: z.array(z.tuple([z.number(), z.string()])).default([]),
   untold: z.number().default(0),
+  printed: z.array(printedSchema).default([]),
+  unprinted: z.number().default(0),
 });
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
@@ -169,10 +176,19 @@ export class Helper {
     return counts.success ? counts.data : undefined;
   }
 
-  /** From now on every request that the program serves is told of. */
-  async watchRequests(): Promise<void> {
-    await this.install();
-    await this.#evaluate(`${HELPER}.watch(true)`);
+  /** From now on every request that the program serves is told of, or every line that it prints, or both. */
+  async watch({
+    tellsRequests,
+    tellsOutput,
+  }: {
+    tellsRequests: boolean;
+    tellsOutput: boolean;
+  }): Promise<void> {
+    if (tellsRequests || tellsOutput) {
+      await this.install();
+      const calls = [...(tellsRequests ? ['watch(true)'] : []), ...(tellsOutput ? ['listen()'] : [])];
+      await this.#evaluate(calls.map((call) => `${HELPER}.${call};`).join(''));
+    }
   }
 
   /** The request that the paused program serves, where that is known. */

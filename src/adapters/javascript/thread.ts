@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { z } from 'zod';
-import type { AmberRequest, Followed } from '../../core/dap/extensions.js';
+import type { AmberHits, AmberRequest, Followed } from '../../core/dap/extensions.js';
 import type { Veil } from '../../core/veil.js';
 import type { Channel } from './channel.js';
 import type { ErrorFilters, ThrownError } from './errors.js';
@@ -72,9 +72,11 @@ export interface RequestNews {
   /** Spans that requests have handed on to other services. */
   called: [number, string][];
   untold: number;
+  printed: AmberHits['printed'];
+  unprinted: number;
 }
 
-const NO_NEWS: RequestNews = { begun: [], ended: [], called: [], untold: 0 };
+const NO_NEWS: RequestNews = { begun: [], ended: [], called: [], untold: 0, printed: [], unprinted: 0 };
 
 interface ThreadEvents {
   stopped: [ThreadStop];
@@ -95,6 +97,8 @@ export interface Program {
   errors: ErrorFilters;
   /** Whether every request is to be told of. */
   tellsRequests: boolean;
+  /** Whether every line that is printed is. */
+  tellsOutput: boolean;
   veil: Veil;
   foreign: readonly RegExp[];
   closesInspector: boolean;
@@ -169,9 +173,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.scripts.dropCopiesOfModules();
     await this.#takeOver(left);
     await this.passOver(true);
-    if (this.program.tellsRequests) {
-      await this.#helper.watchRequests();
-    }
+    await this.#helper.watch(this.program);
     this.#beating = setInterval(() => void this.#beat(), BEAT_INTERVAL);
     this.#beating.unref();
   }
@@ -348,7 +350,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     return request === 0 ? 0 : (this.id - 1) * REQUESTS_OF_A_THREAD + request;
   }
 
-  #onDelivery({ first, hits, dropped, requests, begun, epoch, ended, called, untold }: Delivery): void {
+  #onDelivery({ first, hits, dropped, requests, ...news }: Delivery): void {
     const byId = new Map(this.program.marks().map((mark) => [mark.id, mark]));
     const told: Hit[] = [];
     for (const [index, [id, time, ...rest]] of hits.entries()) {
@@ -369,12 +371,15 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         left.set(mark, count);
       }
     }
+    const { epoch, begun, ended, called, untold, printed, unprinted } = news;
     this.emit('hits', told, left, {
       epoch,
       begun: begun.map((request) => ({ ...request, id: this.#named(request.id) })),
       ended: ended.map(([id, status, time]) => [this.#named(id), status, time]),
       called: called.map(([id, span]) => [this.#named(id), span]),
       untold,
+      printed: printed.map(([stream, line, time, id]) => [stream, line, time, this.#named(id)]),
+      unprinted,
     });
   }
 
@@ -390,9 +395,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       await this.#sweepCopies();
       this.scripts.dropCopiesOfModules();
       await this.passOver(true);
-      if (this.program.tellsRequests) {
-        await this.#helper.watchRequests();
-      }
+      await this.#helper.watch(this.program);
       await this.setErrors();
       await this.#applyAndTell();
       return;

@@ -251,6 +251,7 @@ async function record(
           recorder.called(target, request, span);
         }
       },
+      printed: (target, lines, untold) => recorder.printed(target, lines, untold),
       ended: (target, requests, untold) => {
         recorder.answered(target, requests, untold);
         view.ended(target, requests, untold);

@@ -17,10 +17,11 @@ export function reportText(summary: TrailSummary, cut: number, { palette, width 
   const found = `${countOf(summary.hits, 'hit')} in ${countOf(summary.allRequests, 'request')}`;
   const left = summary.dropped > 0 ? `, ${number(summary.dropped)} hits left out by limits` : '';
   const untold = summary.untold > 0 ? `, ${number(summary.untold)} requests not told` : '';
+  const lost = summary.unprinted > 0 ? `, ${number(summary.unprinted)} lines of output not told` : '';
   const ended = summary.end
     ? `${(summary.end.at / 1000).toFixed(1)} s, ended: ${summary.end.why}`
     : 'it still grows, or was cut off';
-  const head = `${palette.strong(found + left + untold)}  ${palette.faint(`from ${summary.startedAt} · ${ended}`)}`;
+  const head = `${palette.strong(found + left + untold + lost)}  ${palette.faint(`from ${summary.startedAt} · ${ended}`)}`;
   const lines = [head, ...sentLine(summary, palette)];
   if (cut > 0) {
     lines.push(palette.waiting(`${number(cut)} lines could not be read`));

@@ -1,6 +1,6 @@
 import type { AmberRequest } from '../../core/dap/extensions.js';
 import type { Mark } from '../../core/marks/store.js';
-import type { BegunRequest, EndedRequest, Hit } from '../../core/marks/sync.js';
+import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../../core/marks/sync.js';
 import type { TargetBench } from '../prompt/target-bench.js';
 
 /** Takes what targets tell, in the order in which they tell it. */
@@ -8,6 +8,7 @@ export interface TraceTaker {
   begun(target: string, requests: BegunRequest[]): void;
   hits(target: string, hits: Hit[], dropped: Map<Mark, number>): void;
   called(target: string, calls: { request: AmberRequest; span: string }[]): void;
+  printed(target: string, lines: PrintedLine[], untold: number): void;
   ended(target: string, requests: EndedRequest[], untold: number): void;
 }
 
@@ -20,6 +21,7 @@ export class TraceFeed {
     sync.on('begun', (requests) => this.#tell((taker) => taker.begun(name, requests)));
     sync.on('hits', (hits, dropped) => this.#tell((taker) => taker.hits(name, hits, dropped)));
     sync.on('called', (calls) => this.#tell((taker) => taker.called(name, calls)));
+    sync.on('printed', (lines, untold) => this.#tell((taker) => taker.printed(name, lines, untold)));
     sync.on('ended', (requests, untold) => this.#tell((taker) => taker.ended(name, requests, untold)));
   }
 

@@ -89,6 +89,9 @@ export const followedSchema = z.object({
 });
 export type Followed = z.infer<typeof followedSchema>;
 
+/** A line that was printed: the stream, the line, microseconds, the id of the request or 0. */
+export const printedSchema = z.tuple([z.enum(['stdout', 'stderr']), z.string(), z.number(), z.int()]);
+
 /** A hit as it comes over the wire. */
 const rowSchema = z.union([
   z.tuple([...hitHead, z.object({ error: z.string() })]),
@@ -123,6 +126,9 @@ export const amberHitsSchema = z.object({
     .default([]),
   /** How many requests could not be told of, since the client did not read. */
   untold: z.int().optional().default(0),
+  printed: z.array(printedSchema).optional().default([]),
+  /** How many lines of output could not be told. */
+  unprinted: z.int().optional().default(0),
   types: z
     .object({ text: z.string(), whole: z.string() })
     .optional()

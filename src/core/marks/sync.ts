@@ -45,6 +45,14 @@ export interface BegunRequest extends AmberRequest {
   wall: number | undefined;
 }
 
+/** A line of the program's output. */
+export interface PrintedLine {
+  stream: 'stdout' | 'stderr';
+  text: string;
+  request: AmberRequest | undefined;
+  wall: number | undefined;
+}
+
 /** The end of a request. */
 export interface EndedRequest {
   request: AmberRequest;
@@ -65,6 +73,8 @@ interface SyncEvents {
   ended: [EndedRequest[], number];
   /** Spans in which requests have asked other services. */
   called: [{ request: AmberRequest; span: string }[]];
+  /** Lines that the program has printed; and how many the target could not tell. */
+  printed: [PrintedLine[], number];
   /** Hits as they come; by mark how many the target's limits left out. */
   hits: [Hit[], Map<Mark, number>];
 }
@@ -466,6 +476,15 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     });
     if (called.length > 0) {
       this.emit('called', called);
+    }
+    const printed = body.printed.map(([stream, text, time, id]) => ({
+      stream,
+      text,
+      request: this.#requests.get(id),
+      wall: wallOf(time),
+    }));
+    if (printed.length > 0 || body.unprinted > 0) {
+      this.emit('printed', printed, body.unprinted);
     }
     this.#end(body, wallOf);
   }

@@ -1,7 +1,7 @@
 import type { Clock } from '../clock.js';
 import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
-import type { BegunRequest, EndedRequest, Hit } from '../marks/sync.js';
+import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../marks/sync.js';
 import type { Veil } from '../veil.js';
 import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
@@ -109,16 +109,16 @@ export class TrailRecorder {
     }
   }
 
-  /** What a program has printed. */
-  printed(
-    target: string,
-    stream: 'stdout' | 'stderr',
-    text: string,
-    request: AmberRequest | undefined,
-  ): void {
-    const owner = request ? this.#number(target, request, undefined) : null;
-    const shown = this.veil.masked(text);
-    this.write({ kind: 'output', target, stream, text: shown, at: this.#at(undefined), request: owner });
+  /** What a program has printed, and how many lines the target could not tell. */
+  printed(target: string, lines: readonly PrintedLine[], untold: number): void {
+    for (const { stream, text, request, wall } of lines) {
+      const owner = request ? this.#number(target, request, wall) : null;
+      const shown = this.veil.masked(text);
+      this.write({ kind: 'output', target, stream, text: shown, at: this.#at(wall), request: owner });
+    }
+    if (untold > 0) {
+      this.write({ kind: 'untold', what: 'lines', target, count: untold, at: this.#at(undefined) });
+    }
   }
 
   /** A request that amber has sent, with its answer. `began`: by the clock. */

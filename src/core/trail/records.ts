@@ -99,8 +99,15 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
   }),
   /** Hits that a limit of the mark left out. */
   z.object({ kind: z.literal('dropped'), target: z.string(), mark: z.int(), count: z.int(), at: z.number() }),
-  /** Requests that a target could not tell of, since nobody read. */
-  z.object({ kind: z.literal('untold'), target: z.string(), count: z.int(), at: z.number() }),
+  /** Requests (or lines) that a target could not tell of, since nobody read. */
+  z.object({
+    kind: z.literal('untold'),
+    target: z.string(),
+    count: z.int(),
+    at: z.number(),
+    /** Lines of output, where it is not requests. */
+    what: z.literal('lines').optional(),
+  }),
   /** Passes that a counter has counted. */
   z.object({ kind: z.literal('count'), target: z.string(), mark: z.int(), count: z.int(), at: z.number() }),
   /** The last line of a trail that was not cut off. */

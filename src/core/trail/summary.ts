@@ -49,6 +49,7 @@ export class TrailSummary {
   hits = 0;
   dropped = 0;
   untold = 0;
+  unprinted = 0;
   /** Requests that amber has sent, by what was said of their answers. */
   readonly sent = { good: 0, faulty: 0, plain: 0 };
   /** What was said of the answers of the last traces: a service may tell of its request later than the answer comes. */
@@ -84,7 +85,8 @@ export class TrailSummary {
         this.#mark(record.mark).dropped += record.count;
         break;
       case 'untold':
-        this.untold += record.count;
+        this.untold += record.what === 'lines' ? 0 : record.count;
+        this.unprinted += record.what === 'lines' ? record.count : 0;
         break;
       case 'count':
         this.#mark(record.mark).hits += record.count;

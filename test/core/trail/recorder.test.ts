@@ -116,7 +116,13 @@ it('tells requests from beginning to end by the clock of their target, and calls
     recorder.called('a', request(7), '00f067aa0ba902b7');
     recorder.tell('a', [{ ...hit(1, 7), wall: started + 13 }], new Map());
     recorder.answered('a', [{ request: request(7), status: 201, milliseconds: 3.5, wall: started + 16 }], 4);
-    recorder.printed('a', 'stderr', 'token=abc done\n', request(7));
+    const line = {
+      stream: 'stderr' as const,
+      text: 'token=abc done',
+      request: request(7),
+      wall: started + 14,
+    };
+    recorder.printed('a', [line], 2);
   });
   expect(records.slice(1)).toMatchObject([
     { kind: 'request', id: 1, at: 12.5 },
@@ -124,7 +130,8 @@ it('tells requests from beginning to end by the clock of their target, and calls
     { kind: 'hit', request: 1, at: 13 },
     { kind: 'ended', id: 1, at: 16, status: 201, ms: 3.5 },
     { kind: 'untold', count: 4, at: 500 },
-    { kind: 'output', stream: 'stderr', text: 'token=••• done\n', request: 1 },
+    { kind: 'output', stream: 'stderr', text: 'token=••• done', request: 1, at: 14 },
+    { kind: 'untold', what: 'lines', count: 2 },
   ]);
 });
 
