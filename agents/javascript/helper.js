@@ -744,6 +744,16 @@
     }
   }
 
+  /** Whether a client that says nothing is connected still: it is suspended, or very slow, and will go on. */
+  function isClientThere() {
+    try {
+      const url = inspector.url();
+      return url !== undefined && isConnected(Number(new URL(url).port));
+    } catch {
+      return false;
+    }
+  }
+
   /** Whether a connection to one of our ports is established (proc_net(5): state 01). */
   function isConnected(port) {
     const local = `:${port.toString(16).toUpperCase().padStart(4, '0')}`;
@@ -755,7 +765,8 @@
   }
 
   const checking = setInterval(() => {
-    if (!isAlone && performance.now() - heard > options.patience) {
+    const silence = performance.now() - heard;
+    if (!isAlone && silence > options.patience && (silence > options.longest || !isClientThere())) {
       isAlone = true;
     }
     checksLeft -= 1;

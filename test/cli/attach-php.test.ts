@@ -70,7 +70,7 @@ describePhp('the demo’s slips (PHP) in the prompt', ['cli'], () => {
     const line = lineOf('pages.php', 'return htmlspecialchars');
     const log = `pages.php:${line} "{bin2hex(substr($short, -2))} of {$text}" when htmlspecialchars($short, ENT_QUOTES) === ''`;
     const amber = startAmber(
-      ['trace', 'php', '--log', log, '--requests', '1', '--trail', join(folder, 't.ndjson')],
+      ['trace', 'php', '--log', log, '--until-hit', '1', '--trail', join(folder, 't.ndjson')],
       {
         cwd: SLIPS,
       },

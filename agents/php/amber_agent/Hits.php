@@ -107,10 +107,19 @@ final class Hits
 
     public static function flush(): void
     {
-        if (self::$rows === [] && self::$dropped === [] || !Session::open()) {
+        if (self::$rows === [] && self::$dropped === []) {
             return;
         }
-        Session::send(Packet::notify('amber_hits', ['hits' => self::$rows, 'dropped' => (object) self::$dropped]));
+        $lost = self::$dropped;
+        foreach (self::$rows as [$mark]) {
+            $lost[$mark] = ($lost[$mark] ?? 0) + 1;
+        }
+        if (Session::open()) {
+            $body = ['hits' => self::$rows, 'dropped' => (object) self::$dropped];
+            Session::send(Packet::notify('amber_hits', $body), ['dropped' => $lost]);
+        } else {
+            Session::leave(['dropped' => $lost]);
+        }
         self::$rows = [];
         self::$dropped = [];
     }

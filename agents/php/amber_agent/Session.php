@@ -11,8 +11,11 @@ final class Session
 {
     /** Seconds of silence from our own adapter, while the request is paused, after which it goes on. */
     private const PATIENCE = 20;
-    /** Seconds that the request waits at most for a reader, at its end and at a stop. */
+    /** Seconds that the request waits at most for a reader; and at its end for one that takes nothing meanwhile. */
     private const MOST_WAIT = 2.0;
+    private const TELLING_WAIT = 0.5;
+    /** The same where another request has just found that nobody reads. */
+    private const KNOWN_WAIT = 0.02;
     /** Bytes that may wait to be sent before hits are left out. */
     private const MOST_UNSENT = 4 * 1024 * 1024;
 
@@ -21,6 +24,11 @@ final class Session
     private static bool $isOver = false;
     private static string $received = '';
     private static string $unsent = '';
+    /** Bytes that were handed to us and that went out, in all. */
+    private static int $queued = 0;
+    private static int $written = 0;
+    /** @var list<array{int, array<string, mixed>}> what packets tell, by the byte at which each ends, until they are out */
+    private static array $packets = [];
     /** @var array<int, array{hits: int, errors: int, first: string}> what was told of counts */
     private static array $told = [];
     /** The command that is to be answered at the next stop: its name and number. @var array{string, string}|null */
@@ -55,12 +63,29 @@ final class Session
         return \strlen(self::$unsent) > self::MOST_UNSENT;
     }
 
-    /** Puts a packet on its way; it does not wait. */
-    public static function send(string $xml): void
+    /** Puts a packet on its way; it does not wait. $tells: what is lost where nobody takes it, as `leave` has it. @param array<string, mixed> $tells */
+    public static function send(string $xml, array $tells = []): void
     {
         $body = '<?xml version="1.0" encoding="UTF-8"?>' . "\n" . $xml;
-        self::$unsent .= \strlen($body) . "\0" . $body . "\0";
+        $packet = \strlen($body) . "\0" . $body . "\0";
+        self::$unsent .= $packet;
+        self::$queued += \strlen($packet);
+        if ($tells !== []) {
+            self::$packets[] = [self::$queued, $tells];
+        }
         self::write();
+    }
+
+    /**
+     * What nobody could be told is counted in a file beside the plan, for when somebody reads again.
+     * @param array<string, mixed> $tells dropped: hits by mark; untold: requests; counts: as `amber_counts` has them
+     */
+    public static function leave(array $tells): void
+    {
+        $folder = Plan::$current['counts'] ?? null;
+        if ($tells !== [] && $folder !== null) {
+            @\file_put_contents("$folder/left", \json_encode($tells) . "\n", \FILE_APPEND | \LOCK_EX);
+        }
     }
 
     private static function write(): void
@@ -75,16 +100,33 @@ final class Session
                 return;
             }
             self::$unsent = (string) \substr(self::$unsent, $written);
+            self::$written += $written;
+            while (self::$packets !== [] && self::$packets[0][0] <= self::$written) {
+                \array_shift(self::$packets);
+            }
         }
     }
 
-    /** Waits until everything is sent, for a bounded time. */
-    private static function flush(float $seconds): void
+    /** What others could not tell lies there until somebody reads again. */
+    private static function idleWait(): float
+    {
+        return \is_file((Plan::$current['counts'] ?? '') . '/left') ? self::KNOWN_WAIT : self::TELLING_WAIT;
+    }
+
+    /** Waits until everything is sent, for a bounded time; less where the other side takes nothing for $idle seconds. */
+    private static function flush(float $seconds, float $idle): void
     {
         $until = \microtime(true) + $seconds;
+        $moved = \microtime(true);
+        $before = self::$written;
         for (;;) {
             self::write();
-            $left = $until - \microtime(true);
+            $now = \microtime(true);
+            if (self::$written !== $before) {
+                $before = self::$written;
+                $moved = $now;
+            }
+            $left = \min($until, $moved + $idle) - $now;
             if (self::$unsent === '' || self::$socket === null || $left <= 0) {
                 return;
             }
@@ -101,7 +143,7 @@ final class Session
      */
     public static function receive(): ?array
     {
-        self::flush(self::MOST_WAIT);
+        self::flush(self::MOST_WAIT, self::MOST_WAIT);
         $heard = \microtime(true);
         while (self::$socket !== null) {
             $end = \strpos(self::$received, "\0");
@@ -143,6 +185,8 @@ final class Session
     private static function forget(): void
     {
         self::$unsent = '';
+        self::$queued = self::$written = 0;
+        self::$packets = [];
         self::$received = '';
         self::$awaited = null;
         self::$beats = false;
@@ -161,18 +205,23 @@ final class Session
     /** What was counted is told at each stop and at the end. */
     public static function tellCounts(): void
     {
-        if (Probe::$counts !== self::$told && self::open()) {
-            $counts = [];
-            foreach (Probe::$counts as $mark => $counted) {
-                $counts[] = ['id' => $mark] + $counted;
-            }
-            self::send(Packet::notify('amber_counts', ['marks' => $counts]));
-            self::$told = Probe::$counts;
+        if (Probe::$counts === self::$told) {
+            return;
         }
+        $counts = [];
+        foreach (Probe::$counts as $mark => $counted) {
+            $counts[] = ['id' => $mark] + $counted;
+        }
+        if (self::open()) {
+            self::send(Packet::notify('amber_counts', ['marks' => $counts]), ['counts' => $counts]);
+        } else {
+            self::leave(['counts' => $counts]);
+        }
+        self::$told = Probe::$counts;
     }
 
     /** The end of the request. $tells: whether it is to be told of although nothing else is. */
-    public static function finish(bool $tells): void
+    public static function finish(bool $tells = false): void
     {
         Probe::$isBusy = true;
         try {
@@ -180,8 +229,8 @@ final class Session
                 Hits::flush();
             }
             self::tellCounts();
-            if ($tells) {
-                self::open();
+            if ($tells && !self::open()) {
+                self::leave(['untold' => 1]);
             }
             if (self::$socket === null) {
                 return;
@@ -190,11 +239,14 @@ final class Session
             self::send(Packet::notify('amber_request', [
                 'status' => \is_int($status) ? $status : null,
                 'milliseconds' => \round((\microtime(true) - Start::$began) * 1000, 3),
-            ]));
+            ]), $tells ? ['untold' => 1] : []);
             if (self::$awaited !== null) {
                 self::send(Packet::response(self::$awaited, ['status' => 'stopped', 'reason' => 'ok']));
             }
-            self::flush(self::MOST_WAIT);
+            self::flush(self::MOST_WAIT, self::$awaited === null ? self::idleWait() : self::MOST_WAIT);
+            foreach (self::$packets as [, $left]) {
+                self::leave($left);
+            }
             // What was sent to us and never read would have the other side lose what it has not read yet.
             while (self::$socket !== null && (string) @\fread(self::$socket, 65536) !== '') {
                 continue;

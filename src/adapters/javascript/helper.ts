@@ -17,6 +17,8 @@ import { HELPER } from './splice/code.js';
 
 /** Milliseconds of silence after which the helper takes the splices out by itself. */
 const PATIENCE = 3_000;
+/** The same for a client that is connected still: it was suspended, and will want to know what it has missed. */
+const LONGEST = 20_000;
 /** The name under which the engine gives the helper a way to us; the helper takes it away at once. */
 const BINDING = '$amberDeliver';
 const SOURCE = join(resolve(__dirname, '..', '..', '..', 'agents', 'javascript'), 'helper.js');
@@ -95,6 +97,7 @@ export class Helper {
       name: HELPER,
       binding: BINDING,
       patience: PATIENCE,
+      longest: LONGEST,
       closesInspector: this.closesInspector,
       veil: this.veil ?? null,
     };

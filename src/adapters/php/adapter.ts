@@ -44,6 +44,17 @@ const countsSchema = z.object({
   marks: z.array(z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() })),
 });
 const endSchema = z.object({ status: z.number().nullable(), milliseconds: z.number() });
+const leftSchema = z.object({
+  // PHP writes an empty map as a list.
+  dropped: z
+    .union([
+      z.record(z.string(), z.number()),
+      z.array(z.never()).transform((): Record<string, number> => ({})),
+    ])
+    .default({}),
+  untold: z.number().default(0),
+  counts: countsSchema.shape.marks.default([]),
+});
 const troubleSchema = z.object({ text: z.string() });
 
 /** Puts DAP on the requests of one PHP process: each is a connection of DBGp, and a thread. */
@@ -106,7 +117,10 @@ export class PhpAdapter {
         return undefined;
       },
       amberHeartbeat: async () => undefined,
-      amberMarks: async () => ({ marks: this.#marks.map((mark) => ({ id: mark.id, ...mark.counts })) }),
+      amberMarks: async () => {
+        this.#tellLeft();
+        return { marks: this.#marks.map((mark) => ({ id: mark.id, ...mark.counts })) };
+      },
       amberForeign: async (args) => {
         const { globs } = z.object({ globs: z.array(z.string()) }).parse(args);
         this.#plan.foreign = [...FOREIGN_PATTERNS, ...globs.map(globPattern)];
@@ -194,6 +208,7 @@ export class PhpAdapter {
       this.#folder = new PlanFolder(this.host.runFolder, pid);
       await this.#listener.listenAt(this.#folder.socket);
       this.#watch = setInterval(() => {
+        this.#tellLeft();
         if (!isAlive()) {
           this.#end();
         }
@@ -340,6 +355,24 @@ export class PhpAdapter {
       ...(request ? { requests: rows.map(() => request.id) } : {}),
     });
     this.#nextHit += rows.length;
+  }
+
+  /** What requests could not tell, since we did not read for a while. */
+  #tellLeft(): void {
+    for (const line of this.#folder?.takeLeft() ?? []) {
+      const left = leftSchema.safeParse(line).data;
+      if (left === undefined) {
+        continue;
+      }
+      for (const counts of left.counts) {
+        const mark = this.#marks.find(({ id }) => id === counts.id);
+        mark?.count(LEFT, counts);
+        mark?.settle(LEFT);
+      }
+      if (this.#isAmber && (left.untold > 0 || Object.keys(left.dropped).length > 0)) {
+        this.#server.event('amberHits', { hits: [], dropped: left.dropped, untold: left.untold });
+      }
+    }
   }
 
   /** Microseconds since 1970 as those since we were attached. */
@@ -534,6 +567,8 @@ export class PhpAdapter {
     this.#isLeaving = true;
     clearInterval(this.#watch);
     // First nothing new begins, then what is held goes on.
+    this.#tellLeft();
+    this.#tellLeft();
     this.#folder?.remove();
     await Promise.all([...this.#threads.values()].map((thread) => thread.detach()));
     this.#listener.close();
@@ -543,6 +578,8 @@ export class PhpAdapter {
   }
 }
 
+/** Stands for requests that have ended without telling us. */
+const LEFT = 0;
 const LOADED =
   'the script runs already: every statement of its own code is looked at while the mark is there, 1 to 2 µs each';
 const COMPILED =

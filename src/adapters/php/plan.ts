@@ -1,7 +1,9 @@
 import {
   chmodSync,
+  existsSync,
   mkdirSync,
   readdirSync,
+  readFileSync,
   renameSync,
   rmdirSync,
   rmSync,
@@ -116,6 +118,26 @@ export class PlanFolder {
     const time = Math.floor(Date.now() / 1000) + this.#revision;
     utimesSync(fresh, time, time);
     renameSync(fresh, this.#file);
+  }
+
+  /** What requests could not tell anybody, since nobody read: lines of JSON, each told once. */
+  takeLeft(): unknown[] {
+    const left = join(this.#counts, 'left');
+    const taken = `${left}.taken`;
+    try {
+      // Who is writing just now has it open still, so that is read at the next time.
+      const text = existsSync(taken) ? readFileSync(taken, 'utf8') : '';
+      rmSync(taken, { force: true });
+      if (existsSync(left)) {
+        renameSync(left, taken);
+      }
+      return text
+        .split('\n')
+        .filter(Boolean)
+        .map((line) => JSON.parse(line) as unknown);
+    } catch {
+      return [];
+    }
   }
 
   /** A mark is counted from the beginning again. */

@@ -226,7 +226,7 @@ function splitClauses(whole: string): { head: string; clauses: MarkClauses } {
 }
 
 /** In a condition `for` may be the language's own; it is our word before requests at the end. */
-function cutRequests(text: string): { text: string; only?: RequestPattern } {
+export function cutRequests(text: string): { text: string; only?: RequestPattern } {
   for (const at of findWord(text, 'for')) {
     const pattern = text.slice(at + 'for'.length).trim();
     const isOurs = /^(request\s+([A-Za-z]+|\*)\s+[/*]|header\s+[\w-]+\s*=(?!=))/.test(pattern);

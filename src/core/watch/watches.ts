@@ -1,10 +1,17 @@
 import { AmberError } from '../errors.js';
+import { cutRequests } from '../marks/grammar.js';
+import { formatPattern, hasPlace, type RequestPattern } from '../requests/pattern.js';
 import type { Stop, Value } from '../session/stop.js';
 
 /** An expression that is computed at every stop and in every frame that is selected. */
 export interface Watch {
   number: number;
+  /** As it was typed. */
   expression: string;
+  /** What of it is computed. */
+  computed: string;
+  /** The requests in which it is; without it, everywhere. */
+  only?: RequestPattern;
 }
 
 /** What a watch gives here; `error` where it cannot be computed. */
@@ -28,8 +35,17 @@ export class Watches {
     return [...this.#watches.values()];
   }
 
+  /** Adds `EXPR [for request METHOD /path*]`. @throws AmberError `AL_USAGE`, `AL_PLACE` */
   add(expression: string): Watch {
-    const watch = { number: this.#next, expression };
+    const { text, only } = cutRequests(expression);
+    if (only?.header) {
+      throw new AmberError(
+        'AL_USAGE',
+        'a watch is told by method and path in which requests it is',
+        '`watch total for request POST /quotes*`; a logpoint can be for one header’s value',
+      );
+    }
+    const watch: Watch = { number: this.#next, expression, computed: text.trim(), ...(only ? { only } : {}) };
     this.#watches.set(watch.number, watch);
     this.#next += 1;
     return watch;
@@ -78,8 +94,11 @@ async function computeOne(
   stop: Stop,
   frameId: number | undefined,
 ): Promise<Omit<WatchResult, 'was'>> {
+  if (watch.only && !(stop.request && hasPlace(stop.request, watch.only))) {
+    return { ...watch, value: undefined, error: `this is no ${formatPattern(watch.only)}` };
+  }
   try {
-    const value = await stop.evaluate(watch.expression, frameId, 'watch', { timeout: WATCH_TIMEOUT });
+    const value = await stop.evaluate(watch.computed, frameId, 'watch', { timeout: WATCH_TIMEOUT });
     return { ...watch, value, error: undefined };
   } catch (error) {
     if (stop.over) {

@@ -144,14 +144,15 @@ function tellMarks(bench: Workbench, marks: Mark[]): void {
 export const markCommands: PromptCommand[] = [
   {
     name: 'break',
-    usage: 'PLACE [when EXPR] [hits RULE]',
+    usage: 'PLACE [when EXPR] [hits RULE] [for REQUESTS]',
     summary: 'stop at a place',
     details: [
       'PLACE   fares.py:58 · 58 (in the file of the selected frame) · a function: quote, Desk.quote',
-      '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby)',
-      '        request METHOD /path* (Python, Ruby): the first line of the project that serves it',
+      '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby, PHP)',
+      '        request METHOD /path*: the first line of the project that serves it',
       'EXPR    an expression of the language, in the scope of the line; an error in it does not stop',
       'RULE    5 (the 5th pass) · every 5 · from 5 · 5..9; passes whose condition is false do not count',
+      'REQUESTS  request METHOD /path* · header NAME=VALUE: only while such a request is served',
       '',
       'example: break fares.py:58 when total < 0',
     ].join('\n'),
@@ -160,7 +161,7 @@ export const markCommands: PromptCommand[] = [
   },
   {
     name: 'log',
-    usage: 'PLACE "text {expr}" [when EXPR] [hits RULE]',
+    usage: 'PLACE "text {expr}" [when EXPR] [hits RULE] [for REQUESTS]',
     summary: 'tell values at a place, without stopping',
     details: [
       'Any number of {expr}, each an expression of the language; {{ is a brace. What cannot be computed is told.',
@@ -172,7 +173,7 @@ export const markCommands: PromptCommand[] = [
   },
   {
     name: 'count',
-    usage: 'PLACE [when EXPR] [hits RULE]',
+    usage: 'PLACE [when EXPR] [hits RULE] [for REQUESTS]',
     summary: 'count passes at a place, without stopping; `marks` shows them',
     completes: 'place',
     run: (bench, rest) => setMark(bench, rest, 'count'),
@@ -215,7 +216,7 @@ export const markCommands: PromptCommand[] = [
   { name: 'drop', usage: 'N…|all', summary: 'remove marks', completes: 'mark', run: dropMarks },
   {
     name: 'change',
-    usage: 'N ["text {expr}"] [when EXPR] [hits RULE]',
+    usage: 'N ["text {expr}"] [when EXPR] [hits RULE] [for REQUESTS]',
     summary: "replace a mark's condition and hit rule, or a logpoint's text",
     completes: 'mark',
     run: changeMark,

@@ -96,8 +96,8 @@ async function copy(bench: Workbench, rest: string): Promise<void> {
 export const watchCommands: PromptCommand[] = [
   {
     name: 'watch',
-    usage: 'EXPR',
-    summary: 'compute an expression at every stop and in every frame',
+    usage: 'EXPR [for request METHOD /path*]',
+    summary: 'compute an expression at every stop and in every frame, or in such requests only',
     completes: 'expression',
     run: addWatch,
   },
