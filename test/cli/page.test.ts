@@ -60,7 +60,7 @@ describeBrowser('the page of a trail', () => {
     await page.goto(`file://${join(folder, `${name}.html`)}`);
     await page.waitForSelector('main');
   };
-  const rows = () => page.locator('[aria-label="all requests"] .rows .row').allInnerTexts();
+  const rows = () => page.locator('[aria-label="all requests"] .inner .row').allInnerTexts();
 
   it('lists requests with their answers, and filters them', async () => {
     await open('booking', booking);
@@ -87,7 +87,7 @@ describeBrowser('the page of a trail', () => {
 
   async function expectRows(count: number): Promise<void> {
     await page.waitForFunction(
-      `document.querySelectorAll('[aria-label="all requests"] .rows .row').length === ${count}`,
+      `document.querySelectorAll('[aria-label="all requests"] .inner .row').length === ${count}`,
     );
   }
 
@@ -97,7 +97,7 @@ describeBrowser('the page of a trail', () => {
     expect(await page.evaluate('document.activeElement.id')).toBe('search');
     await page.keyboard.type('quotes');
     await expectRows(1);
-    await page.locator('[aria-label="all requests"] .rows').focus();
+    await page.locator('[aria-label="all requests"]').focus();
     await page.keyboard.press('Enter');
     await page.waitForSelector('.waterfall');
     expect(await page.locator('.title h2').innerText()).toContain('POST /quotes?when=now 200');
@@ -106,7 +106,7 @@ describeBrowser('the page of a trail', () => {
       expect.stringContaining('└ POST /quotes'),
       expect.stringContaining('POST /other'),
     ]);
-    await page.locator('[aria-label="events"] .rows').focus();
+    await page.locator('[aria-label="events"]').focus();
     await page.keyboard.press('Home');
     await page.keyboard.press('ArrowDown');
     const selected = page.locator('[aria-label="events"] [aria-selected=true]');
@@ -137,7 +137,7 @@ describeBrowser('the page of a trail', () => {
     await open('many', many());
     expect(await page.locator('header.page').innerText()).toContain('2,000 requests · 100,000 hits');
     expect((await rows()).length).toBeLessThan(80);
-    await page.locator('[aria-label="all requests"] .rows').focus();
+    await page.locator('[aria-label="all requests"]').focus();
     await page.keyboard.press('End');
     await page.keyboard.press('Enter');
     await page.waitForSelector('.waterfall');

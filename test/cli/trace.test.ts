@@ -206,7 +206,7 @@ describe('amber trace', () => {
     const amber = startInTerminal(['trace', `${program.pid}`, '--log', 'app.js:4 "{n}"', '--trail', trail], {
       cwd: program.folder,
     });
-    await amber.shows(/mark 1 at app\.js:4 is on[^]*0 s · 0 requests · 0 hits/);
+    await amber.shows(/mark 1 at app\.js:4 is on[\s\S]*0 s · 0 requests · 0 hits/);
     await ask(5);
     const seen = await amber.shows(/200 +[\d.]+ ms +1 {2}GET \/5 +javascript:\d+/);
     // A hit of a request is told by its request's line alone.

@@ -33,36 +33,62 @@ export function readTraceparent(text: string | null): { trace: string; span: str
  */
 export function parentsOf(spans: readonly Span[]): Map<number, Parent> {
   const parents = new Map<number, Parent>();
-  for (const span of spans) {
-    const context = readTraceparent(span.traceparent);
-    if (context === undefined) {
-      continue;
-    }
-    const others = spans.filter(
-      (other) => other.id !== span.id && readTraceparent(other.traceparent)?.trace === context.trace,
+  for (const trace of tracesOf(spans)) {
+    const callers = new Map(
+      trace.flatMap(({ span }) => [...span.calls].map((call) => [call, span.id] as const)),
     );
-    const caller = others.find(({ calls }) => calls.has(context.span));
-    if (caller !== undefined) {
-      parents.set(span.id, { id: caller.id, isKnown: true });
-      continue;
-    }
-    const around = others.filter((other) => mayHaveMade(other, span, context.span));
-    const [innermost] = around.sort((one, other) => one.to - one.from - (other.to - other.from));
-    const isNested = innermost && around.every((other) => other === innermost || contains(other, innermost));
-    if (innermost !== undefined && isNested) {
-      parents.set(span.id, { id: innermost.id, isKnown: false });
+    for (const placed of trace) {
+      const caller = callers.get(placed.parent);
+      if (caller !== undefined && caller !== placed.span.id) {
+        parents.set(placed.span.id, { id: caller, isKnown: true });
+        continue;
+      }
+      const guess = innermostAround(placed, trace);
+      if (guess !== undefined) {
+        parents.set(placed.span.id, { id: guess.id, isKnown: false });
+      }
     }
   }
   return parents;
 }
 
+/** A request with the span in which it was asked for. */
+interface Placed {
+  span: Span;
+  parent: string;
+}
+
+function tracesOf(spans: readonly Span[]): Placed[][] {
+  const traces = new Map<string, Placed[]>();
+  for (const span of spans) {
+    const context = readTraceparent(span.traceparent);
+    if (context !== undefined) {
+      const placed = { span, parent: context.span };
+      const others = traces.get(context.trace);
+      if (others) {
+        others.push(placed);
+      } else {
+        traces.set(context.trace, [placed]);
+      }
+    }
+  }
+  return [...traces.values()];
+}
+
+function innermostAround(placed: Placed, trace: readonly Placed[]): Span | undefined {
+  const around = trace.filter((other) => mayHaveMade(other, placed)).map(({ span }) => span);
+  const [innermost] = around.sort((one, other) => one.to - one.from - (other.to - other.from));
+  const isNested = innermost && around.every((other) => other === innermost || contains(other, innermost));
+  return isNested ? innermost : undefined;
+}
+
 /** A target that tells of its calls would have told of this one. */
-function mayHaveMade(other: Span, span: Span, parent: string): boolean {
+function mayHaveMade(other: Placed, { span, parent }: Placed): boolean {
   return (
-    contains(other, span) &&
-    other.calls.size === 0 &&
-    other.target !== span.target &&
-    readTraceparent(other.traceparent)?.span !== parent
+    contains(other.span, span) &&
+    other.span.calls.size === 0 &&
+    other.span.target !== span.target &&
+    other.parent !== parent
   );
 }
 

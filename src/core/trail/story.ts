@@ -121,11 +121,17 @@ export class TrailStory {
 
   /** The requests as a tree in one list: each before those that it made, in the order of their beginnings. */
   get inOrder(): StoryRequest[] {
+    const byParent = new Map<number | undefined, StoryRequest[]>();
+    for (const request of [...this.requests.values()].sort((one, other) => one.from - other.from)) {
+      const siblings = byParent.get(request.parent?.id);
+      if (siblings) {
+        siblings.push(request);
+      } else {
+        byParent.set(request.parent?.id, [request]);
+      }
+    }
     const below = (parent: number | undefined): StoryRequest[] =>
-      [...this.requests.values()]
-        .filter((request) => request.parent?.id === parent)
-        .sort((one, other) => one.from - other.from)
-        .flatMap((request) => [request, ...below(request.id)]);
+      (byParent.get(parent) ?? []).flatMap((request) => [request, ...below(request.id)]);
     return below(undefined);
   }
 

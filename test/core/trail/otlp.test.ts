@@ -64,7 +64,7 @@ function spansOf(records: readonly TrailRecord[]): Map<string, JsonSpan[]> {
   return spans;
 }
 
-const valueOf = (attributes: Attribute[], key: string) => {
+const attributeOf = (attributes: Attribute[], key: string) => {
   const found = attributes.find((attribute) => attribute.key === key)?.value;
   return found?.stringValue ?? found?.intValue;
 };
@@ -85,13 +85,13 @@ describe('spans', () => {
     expect(fares).toMatchObject({ name: 'POST /quotes', parentSpanId: desk?.spanId });
     expect(other?.parentSpanId).toBe('9'.padStart(16, '0'));
     expect(fares?.startTimeUnixNano).toBe(`${BigInt(Date.parse('2026-05-01T07:45:00.010Z')) * 1_000_000n}`);
-    expect(valueOf(fares?.attributes ?? [], 'url.query')).toBe('when=now');
-    expect(valueOf(fares?.attributes ?? [], 'http.response.status_code')).toBe('200');
+    expect(attributeOf(fares?.attributes ?? [], 'url.query')).toBe('when=now');
+    expect(attributeOf(fares?.attributes ?? [], 'http.response.status_code')).toBe('200');
     const [event, failed, printed] = fares?.events ?? [];
     expect(event?.name).toBe('quotes.py:84');
-    expect(valueOf(event?.attributes ?? [], 'amber.value.leg')).toBe('-50.40');
-    expect(valueOf(event?.attributes ?? [], 'code.line.number')).toBe('84');
-    expect(valueOf(failed?.attributes ?? [], 'amber.error')).toBe('NameError: leg');
+    expect(attributeOf(event?.attributes ?? [], 'amber.value.leg')).toBe('-50.40');
+    expect(attributeOf(event?.attributes ?? [], 'code.line.number')).toBe('84');
+    expect(attributeOf(failed?.attributes ?? [], 'amber.error')).toBe('NameError: leg');
     expect(printed?.name).toBe('stdout');
   });
 

@@ -85,6 +85,15 @@ function Waterfall({ requests, events, id }: { requests: StoryRequest[]; events:
   const to = Math.max(...requests.map((request) => request.to), from + 0.001);
   const share = (at: number) => ((at - from) / (to - from)) * 100;
   const ticks = [0, 0.25, 0.5, 0.75, 1];
+  const byRequest = new Map<number, StoryEvent[]>();
+  for (const event of events) {
+    const own = byRequest.get(event.request);
+    if (own) {
+      own.push(event);
+    } else {
+      byRequest.set(event.request, [event]);
+    }
+  }
   return (
     <section aria-label="services">
       <h2>Over {countOf(new Set(requests.map(({ target }) => target)).size, 'service')}</h2>
@@ -98,7 +107,7 @@ function Waterfall({ requests, events, id }: { requests: StoryRequest[]; events:
       <ol class="waterfall">
         {requests.map((request) => {
           const { method, path, target, status, depth, parent } = request;
-          const own = events.filter((event) => event.request === request.id);
+          const own = byRequest.get(request.id) ?? [];
           const guess = parent && !parent.isKnown ? ', placed by its times' : '';
           return (
             <li key={request.id} class={request.id === id ? 'current' : ''}>

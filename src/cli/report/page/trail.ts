@@ -1,4 +1,4 @@
-import { parentsOf, readTraceparent, type Span } from '../../../core/trail/parents.js';
+import { parentsOf } from '../../../core/trail/parents.js';
 import type { RecordOf, TrailRecord } from '../../../core/trail/records.js';
 import { TrailStory } from '../../../core/trail/story.js';
 import { type TrailRequest, TrailSummary } from '../../../core/trail/summary.js';
@@ -96,20 +96,13 @@ export class Trail {
         calls.set(record.request, (calls.get(record.request) ?? new Set()).add(record.span));
       }
     }
-    const traces = new Map<string, Span[]>();
-    const roots = new Set<number>();
-    for (const request of this.requests) {
-      const trace = readTraceparent(request.traceparent)?.trace;
-      roots.add(request.id);
-      if (trace !== undefined) {
-        const span = { ...request, calls: calls.get(request.id) ?? new Set<string>() };
-        traces.set(trace, [...(traces.get(trace) ?? []), span]);
-      }
-    }
-    for (const spans of traces.values()) {
-      for (const id of parentsOf(spans).keys()) {
-        roots.delete(id);
-      }
+    const spans = this.requests.map((request) => ({
+      ...request,
+      calls: calls.get(request.id) ?? new Set<string>(),
+    }));
+    const roots = new Set(this.requests.map(({ id }) => id));
+    for (const id of parentsOf(spans).keys()) {
+      roots.delete(id);
     }
     return roots;
   }

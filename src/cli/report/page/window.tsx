@@ -34,11 +34,13 @@ export function Window(props: WindowProps) {
     if (element === null) {
       return;
     }
+    // A head stays in sight above the rows.
+    const room = element.clientHeight - (head ? rowHeight : 0);
     const above = index * rowHeight;
     if (above < element.scrollTop) {
       element.scrollTop = above;
-    } else if (above + rowHeight > element.scrollTop + element.clientHeight) {
-      element.scrollTop = above + rowHeight - element.clientHeight;
+    } else if (above + rowHeight > element.scrollTop + room) {
+      element.scrollTop = above + rowHeight - room;
     }
   };
   useLayoutEffect(() => {
@@ -75,49 +77,70 @@ export function Window(props: WindowProps) {
       onOpen?.(selected);
     }
   };
-  const rowRole = role === 'grid' ? 'row' : 'listitem';
-  const id = (index: number) => `${label.replaceAll(' ', '-')}-${index}`;
+  const indexOf = (event: MouseEvent) => {
+    const row = event.target instanceof Element ? event.target.closest<HTMLElement>('[data-index]') : null;
+    return row ? Number(row.dataset.index) : undefined;
+  };
+  const onPointer = (event: MouseEvent, action: ((index: number) => void) | undefined) => {
+    const index = indexOf(event);
+    if (index !== undefined) {
+      action?.(index);
+    }
+  };
+  const isGrid = role === 'grid';
+  const idOf = (index: number) => `${label.replaceAll(/\W/g, '-')}-${index}`;
   const rows = [];
   for (let index = first; index < last; index += 1) {
+    const style = { height: `${rowHeight}px`, top: `${index * rowHeight}px` };
+    const shared = { key: index, class: `row${index === selected ? ' selected' : ''}`, style };
     rows.push(
-      <div
-        key={index}
-        id={id(index)}
-        role={rowRole}
-        aria-rowindex={role === 'grid' ? index + 2 : undefined}
-        aria-selected={role === 'grid' ? index === selected : undefined}
-        class={`row${index === selected ? ' selected' : ''}`}
-        style={{ height: `${rowHeight}px`, top: `${index * rowHeight}px` }}
-        onClick={() => onSelect?.(index)}
-        onDblClick={() => onOpen?.(index)}
-      >
-        {row(index, index === selected)}
-      </div>,
+      isGrid ? (
+        <div
+          {...shared}
+          role="row"
+          id={idOf(index)}
+          data-index={index}
+          aria-rowindex={index + 2}
+          aria-selected={index === selected}
+        >
+          {row(index, index === selected)}
+        </div>
+      ) : (
+        <li {...shared}>{row(index, index === selected)}</li>
+      ),
     );
   }
-  return (
-    <div
-      class="window"
-      role={role}
-      aria-label={label}
-      aria-rowcount={role === 'grid' ? count + 1 : undefined}
-    >
-      {head}
+  const style = { height: `${count * rowHeight}px` };
+  const body = { ref: box, class: 'rows', style: { maxHeight: `${height}px` } };
+  const onScroll = (event: { currentTarget: Element }) => setTop(event.currentTarget.scrollTop);
+  return isGrid ? (
+    <div class="window">
       <div
-        ref={box}
-        class="rows"
-        role="presentation"
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
+        {...body}
         tabIndex={0}
-        aria-activedescendant={selected >= 0 && onSelect ? id(selected) : undefined}
-        style={{ maxHeight: `${height}px` }}
-        onScroll={(event) => setTop(event.currentTarget.scrollTop)}
+        role="grid"
+        aria-label={label}
+        aria-rowcount={count + 1}
+        aria-activedescendant={selected >= 0 && onSelect ? idOf(selected) : undefined}
+        onScroll={onScroll}
         onKeyDown={onKeyDown}
+        onClick={(event) => onPointer(event, onSelect)}
+        onDblClick={(event) => onPointer(event, onOpen)}
       >
-        <div role="presentation" style={{ height: `${count * rowHeight}px`, position: 'relative' }}>
+        {head}
+        <div role="rowgroup" class="inner" style={style}>
           {rows}
         </div>
       </div>
     </div>
+  ) : (
+    <section class="window list" aria-label={label}>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
+      <div {...body} tabIndex={0} onScroll={onScroll}>
+        <ol class="inner" style={style}>
+          {rows}
+        </ol>
+      </div>
+    </section>
   );
 }
