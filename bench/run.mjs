@@ -18,6 +18,7 @@ import {
   tellingLoop,
 } from './programs.mjs';
 import { rubies, rubyRows } from './ruby.mjs';
+import { traceRows, trailRows } from './trace.mjs';
 
 const ROUNDS = 7;
 const here = import.meta.dirname;
@@ -301,6 +302,22 @@ for (const php of isWanted('php') ? phps() : []) {
   await phpRows(row, ROUNDS, php, join(here, '..', 'demo', 'slips'));
 }
 
+// What a trace costs, a language after the other; BENCH_ONLY=trace takes only this.
+if (isWanted('trace')) {
+  const version = (command, args) =>
+    spawnSync(command, args, { encoding: 'utf8' }).stdout?.match(/\d+\.\d+/)?.[0];
+  const languages = [
+    ['node', `trace, node ${process.version.slice(1).split('.')[0]}`],
+    ['python', `trace, python ${version('python3', ['--version'])}`],
+    ['ruby', `trace, ruby ${version('ruby', ['--version'])}`],
+    ['php', `trace, php ${version('php', ['--version'])}`],
+  ];
+  for (const [language, runtime] of languages.filter(([, runtime]) => !runtime.endsWith('undefined'))) {
+    await traceRows(row, ROUNDS, language, runtime);
+  }
+  trailRows((name, _runtime, ...rest) => row(name, 'trace', ...rest), 1_000_000);
+}
+
 mkdirSync(join(here, 'out'), { recursive: true });
 writeFileSync(
   join(here, 'out', 'bench.json'),
@@ -316,9 +333,9 @@ if (process.argv.includes('--write')) {
   const before = readFileSync(page, 'utf8');
   const kept = before
     .split('\n')
-    .filter((line) => /^\| (?:node|python|ruby|php)/.test(line))
+    .filter((line) => /^\| (?:node|python|ruby|php|trace)/.test(line))
     .filter((line) => ![...measured].some((start) => line.startsWith(start)));
-  const order = (line) => ['node', 'pyth', 'ruby', 'php '].indexOf(line.slice(2, 6));
+  const order = (line) => ['node', 'pyth', 'ruby', 'php ', 'trac'].indexOf(line.slice(2, 6));
   const all = [...kept, ...table].sort((a, b) => order(a) - order(b));
   const text = before.replace(
     /(<!-- figures -->\n)[\s\S]*(\n<!-- end -->)/,

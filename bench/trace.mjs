@@ -1,7 +1,7 @@
 // What a trace costs a service: requests with nothing marked, with three logpoints, with the same as print lines;
 // how many hits a second come into a trail; and what a service feels of a reader that stands still.
-import { execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -154,16 +154,23 @@ function sourceOf(server, isPrinting) {
     const hand = server.hand(name).replace('STDERR_OF_SERVER', "fopen('php://stderr', 'w')");
     const line = isPrinting ? hand : '';
     // An empty statement keeps the lines where they are.
-    return text.replace(`HAND${index + 1}`, line || (server.file === 'app.py' ? 'pass' : server.file === 'app.rb' ? 'nil' : '0'));
+    return text.replace(
+      `HAND${index + 1}`,
+      line || (server.file === 'app.py' ? 'pass' : server.file === 'app.rb' ? 'nil' : '0'),
+    );
   }, server.text);
 }
 
-async function serve(server, isPrinting, withAgent) {
+async function serve(server, isPrinting, withAgent, limit) {
   const folder = mkdtempSync(join(tmpdir(), 'amber-bench-'));
   writeFileSync(join(folder, server.file), sourceOf(server, isPrinting));
-  writeFileSync(join(folder, 'amber.yaml'), 'limits: { perSecond: 100000000 }\n');
+  if (limit) writeFileSync(join(folder, 'amber.yaml'), `limits: { perSecond: ${limit} }\n`);
   const command = withAgent ? [process.execPath, main, 'run', '--', ...server.command] : server.command;
-  const child = spawn(command[0], command.slice(1), { cwd: folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+  const child = spawn(command[0], command.slice(1), {
+    cwd: folder,
+    stdio: ['ignore', 'pipe', 'pipe'],
+    detached: true,
+  });
   const url = await new Promise((done) => {
     let seen = '';
     const look = (chunk) => {
@@ -179,10 +186,13 @@ async function serve(server, isPrinting, withAgent) {
 
 /** Under `amber run` the program is its child. */
 function pidOf(pid, isChild) {
-  return isChild ? Number(readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ')[0]) : pid;
+  return isChild
+    ? Number(readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ')[0])
+    : pid;
 }
 
-const agent = new http.Agent({ keepAlive: true, maxSockets: CLIENTS });
+/** Not kept alive: two small writes of a server on one connection would wait 40 ms for each other. */
+const agent = new http.Agent({ keepAlive: false, maxSockets: CLIENTS });
 
 function get(url) {
   return new Promise((done, failed) => {
@@ -223,7 +233,11 @@ async function traceOf(service, options) {
     let seen = '';
     child.stdout.on('data', (chunk) => {
       seen += chunk;
-      if ((seen.match(/mark \d+ at .* is on/g) ?? []).length >= options.filter((option) => option.startsWith('--')).length) done();
+      if (
+        (seen.match(/mark \d+ at .* is on/g) ?? []).length >=
+        options.filter((option) => option.startsWith('--')).length
+      )
+        done();
     });
   });
   const ended = new Promise((done) => child.once('close', done));
@@ -240,11 +254,15 @@ async function traceOf(service, options) {
 const lineOf = (server, text) => server.text.split('\n').findIndex((line) => line.includes(text)) + 1;
 const percentile = (times, share) => [...times].sort((a, b) => a - b)[Math.floor(times.length * share)];
 
-/** What a trail holds by now. */
+/** What a trail holds by now; it may be larger than a string of ours. */
 function countsOf(trail) {
-  const text = existsSync(trail) ? readFileSync(trail, 'utf8') : '';
-  const hits = text.match(/"kind":"hit"/g)?.length ?? 0;
-  const dropped = [...text.matchAll(/"kind":"dropped".*?"count":(\d+)/g)].reduce((sum, [, count]) => sum + Number(count), 0);
+  const grep = (pattern) =>
+    spawnSync('grep', ['-a', pattern, trail], { encoding: 'utf8', maxBuffer: 1 << 28 }).stdout ?? '';
+  const hits = Number(spawnSync('grep', ['-ac', '"kind":"hit"', trail], { encoding: 'utf8' }).stdout) || 0;
+  const dropped = [...grep('"kind":"dropped"').matchAll(/"count":(\d+)/g)].reduce(
+    (sum, [, count]) => sum + Number(count),
+    0,
+  );
   return { hits, dropped };
 }
 
@@ -256,12 +274,30 @@ async function costs(row, runtime, server, rounds) {
     serve(server, true, false),
   ]);
   const unused = await traceOf(idle, ['--count', `${server.file}:${lineOf(server, server.hotLine)}`]);
-  const logs = NAMES.map((name, index) => ['--log', `${server.file}:${lineOf(server, `HAND${index + 1}`) + 1} "${name} ${server.values(name)}"`]);
+  const logs = NAMES.map((name, index) => [
+    '--log',
+    `${server.file}:${lineOf(server, `HAND${index + 1}`) + 1} "${name} ${server.values(name)}"`,
+  ]);
   const telling = await traceOf(traced, logs.flat());
-  const [one, nothing, three, hand] = await inTurn([bare, idle, traced, printing].map(({ url }) => () => timed(url)), rounds);
+  const [one, nothing, three, hand] = await inTurn(
+    [bare, idle, traced, printing].map(
+      ({ url }) =>
+        () =>
+          timed(url),
+    ),
+    rounds,
+  );
   const micros = (seconds) => `${Math.round(((seconds - one) / REQUESTS) * 1e6)} µs a request`;
-  row('requests of a service, each told from beginning to end, nothing marked, to bare', runtime, `${(nothing / one).toFixed(2)}x (${micros(nothing)})`);
-  row('requests of a service with three logpoints, to bare', runtime, `${(three / one).toFixed(2)}x (${Math.round(REQUESTS / three)} requests a second)`);
+  row(
+    'requests of a service, each told from beginning to end, nothing marked, to bare',
+    runtime,
+    `${(nothing / one).toFixed(2)}x (${micros(nothing)})`,
+  );
+  row(
+    'requests of a service with three logpoints, to bare',
+    runtime,
+    `${(three / one).toFixed(2)}x (${Math.round(REQUESTS / three)} requests a second)`,
+  );
   row('the same, to the same three as print lines', runtime, `${(three / hand).toFixed(2)}x`);
   await unused.stop();
   await telling.stop();
@@ -269,8 +305,11 @@ async function costs(row, runtime, server, rounds) {
 }
 
 async function throughput(row, runtime, server) {
-  const service = await serve(server, false, true);
-  const trace = await traceOf(service, ['--log', `${server.file}:${lineOf(server, server.hotLine)} "{${server.file.endsWith('php') ? '$i' : 'i'}}"`]);
+  const service = await serve(server, false, true, 100_000_000);
+  const trace = await traceOf(service, [
+    '--log',
+    `${server.file}:${lineOf(server, server.hotLine)} "{${server.file.endsWith('php') ? '$i' : 'i'}}"`,
+  ]);
   const rates = [];
   let told = { hits: 0, dropped: 0 };
   for (let round = 1; round <= 3; round += 1) {
@@ -283,16 +322,23 @@ async function throughput(row, runtime, server) {
     } while (told.hits + told.dropped < round * HOT);
     rates.push([(told.hits - before.hits) / ((performance.now() - began) / 1000), told.hits - before.hits]);
   }
-  const [rate] = median(rates.map(([rate]) => rate)) ? [median(rates.map(([rate]) => rate))] : [0];
+  const rate = median(rates.map(([perSecond]) => perSecond));
   const share = Math.round((median(rates.map(([, hits]) => hits)) / HOT) * 100);
-  row(`hits into a trail, from ${HOT.toLocaleString('en')} passes at full speed`, runtime, `${Math.round(rate / 1000).toLocaleString('en')},000 a second (${share} % told, the rest counted)`);
+  row(
+    `hits into a trail, from ${HOT.toLocaleString('en')} passes at full speed`,
+    runtime,
+    `${Math.round(rate / 1000).toLocaleString('en')},000 a second (${share} % told, the rest counted)`,
+  );
   await trace.stop();
   service.stop();
 }
 
 async function stillness(row, runtime, server) {
   const service = await serve(server, false, true);
-  const trace = await traceOf(service, ['--log', `${server.file}:${lineOf(server, server.hotLine)} "{${server.file.endsWith('php') ? '$i' : 'i'}}"`]);
+  const trace = await traceOf(service, [
+    '--log',
+    `${server.file}:${lineOf(server, server.hotLine)} "{${server.file.endsWith('php') ? '$i' : 'i'}}"`,
+  ]);
   await load(service.url, 100, `/hot?n=${FLOOD}`);
   const reading = await load(service.url, 400, `/hot?n=${FLOOD}`);
   trace.child.kill('SIGSTOP');
@@ -312,7 +358,11 @@ async function stillness(row, runtime, server) {
     runtime,
     `${ms(still, 0.5)}, ${ms(still, 0.99)}, ${Math.max(...still).toFixed(0)} ms (it reads: ${ms(reading, 0.5)}, ${ms(reading, 0.99)}, ${Math.max(...reading).toFixed(0)} ms)`,
   );
-  row('hits of it that are told or counted, of all', runtime, `${(told.hits + told.dropped).toLocaleString('en')} of ${all.toLocaleString('en')} (${told.dropped.toLocaleString('en')} counted)`);
+  row(
+    'hits of it that are told or counted, of all',
+    runtime,
+    `${(told.hits + told.dropped).toLocaleString('en')} of ${all.toLocaleString('en')} (${told.dropped.toLocaleString('en')} counted)`,
+  );
   await trace.stop();
   service.stop();
 }
@@ -325,8 +375,15 @@ export function trailRows(row, hits) {
     ['read', 'summed up'],
   ]) {
     const script = join(here, 'trail.mjs');
-    const { seconds, megabytes } = JSON.parse(execFileSync(process.execPath, [script, what, `${hits}`, path], { encoding: 'utf8' }));
-    row(`a trail of ${millions} million hits, ${name}`, 'node', `${(seconds / millions).toFixed(1)} s a million, ${Math.round(megabytes)} MB of memory`, '200 MB');
+    const { seconds, megabytes } = JSON.parse(
+      execFileSync(process.execPath, [script, what, `${hits}`, path], { encoding: 'utf8' }),
+    );
+    row(
+      `a trail of ${millions} million hits, ${name}`,
+      'node',
+      `${(seconds / millions).toFixed(1)} s a million, ${Math.round(megabytes)} MB of memory`,
+      '200 MB',
+    );
   }
 }
 

@@ -17,7 +17,12 @@ function write(hits) {
   const startedAt = new Date().toISOString();
   const marks = [{ number: 1, kind: 'log', text: 'quotes.py:84 "{n} {name}"' }];
   const head = { startedAt, targets: [{ name: 'python:1', runtime: 'python' }], marks, veil: true };
-  const recorder = new TrailRecorder(systemClock, (record) => file.write(JSON.stringify(record)), head, new Veil());
+  const recorder = new TrailRecorder(
+    systemClock,
+    (record) => file.write(JSON.stringify(record)),
+    head,
+    new Veil(),
+  );
   const mark = { number: 1, kind: 'log', spec: { place: { kind: 'line', file: 'quotes.py', line: 84 } } };
   const wall = Date.now();
   for (let at = 0; at < hits; at += HITS_OF_A_REQUEST) {

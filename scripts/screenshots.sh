@@ -1,10 +1,10 @@
 #!/usr/bin/env bash
 # Makes docs/screenshots from the demo: a terminal of about 1280x800 under a virtual display.
-# Needs Xvfb, xterm, xdotool and ImageMagick (Debian: xvfb xterm xdotool imagemagick).
+# Needs Xvfb, xterm, xdotool, ImageMagick and Chromium (Debian: xvfb xterm xdotool imagemagick chromium).
 set -eu
 cd "$(dirname "$0")/.."
-for tool in Xvfb xterm xdotool import; do
-  command -v "$tool" >/dev/null || { echo "missing: $tool. sudo apt-get install xvfb xterm xdotool imagemagick" >&2; exit 1; }
+for tool in Xvfb xterm xdotool import chromium; do
+  command -v "$tool" >/dev/null || { echo "missing: $tool. sudo apt-get install xvfb xterm xdotool imagemagick chromium" >&2; exit 1; }
 done
 mkdir -p docs/screenshots
 shots=$PWD/docs/screenshots
@@ -200,19 +200,41 @@ type_line 'detach'
 until_shown 'detached'
 close_terminal
 
+cat >"$work/demo/amber.yaml" <<YAML
+requests:
+  family-return:
+    url: $desk/bookings
+    body: { name: Ines Marlow, from: Skerrow, to: Holm, passengers: { adult: 2, child: 1 }, return: true }
+    expect: { status: 201, body: ["/total > 63.20"] }
+  good-booking:
+    url: $desk/bookings
+    body: { name: Ada Quill, from: Skerrow, to: Holm, passengers: { adult: 1 }, cabin: true }
+    expect: { status: 201 }
+YAML
+marks="--log 'quotes.py:75 \"total {total}\"' --log 'bookings.js:21 \"{trip.name} gets {cabin}\"' --follow passenger_lines"
 rm -f "$work/log"
 open_terminal
-type_line "clear; amber trace ${pids#amber attach} --log 'quotes.py:84 \"{kind} back: {leg}\"' --log 'bookings.js:23 \"{trip.name} gets {cabin}\"' --requests 8 --trail /tmp/skerrow/trail.ndjson"
-until_shown 'mark 2 at'
-for _ in 1 2 3 4; do curl -s "$url/quotes" -d "$return_with_child" >/dev/null; curl -s "$desk/bookings" -d "$booking" >/dev/null; done
-until_shown 'trail:'
-type_line 'amber report /tmp/skerrow/trail.ndjson'
-until_shown 'request       at'
-sleep 1
-type_line 'amber report /tmp/skerrow/trail.ndjson --request 10'
-sleep 1
+type_line "clear; amber trace javascript python ruby php $marks"
+until_shown 'Ctrl-C ends it'
+for name in good-booking family-return good-booking family-return good-booking; do amber send "$name" >/dev/null || true; done
+until_shown '20 requests'
 shoot trace
+xdotool key ctrl+c
+until_shown 'trail:'
+type_line "clear; amber trace javascript python ruby php $marks --send family-return --send good-booking --times 30 --concurrency 3 --trail $work/booking.ndjson"
+until_shown 'trail: .*booking'
+type_line 'clear; amber report /tmp/skerrow/booking.ndjson --request 1'
+sleep 2
+shoot story
 close_terminal
+amber report "$work/booking.ndjson" --html
+page() {
+  chromium --headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking \
+    --disable-component-update --disable-sync --user-data-dir="$work/browser" --hide-scrollbars --window-size=1280,800 \
+    --virtual-time-budget=4000 --screenshot="$shots/$1.png" "file://$work/booking.html$2" >/dev/null 2>&1
+}
+page page '#/'
+page page-request '#/request/1'
 
 cat >"$work/demo/amber.yaml" <<YAML
 requests:

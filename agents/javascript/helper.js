@@ -103,7 +103,7 @@
     requests += 1;
     const known = { id: requests, method, target, traceparent: headers?.traceparent ?? null, headers };
     known.at = performance.now();
-    known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS;
+    known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS && !isStalled();
     if (known.told) {
       begun.push(describe(known));
       scheduleFlush();
@@ -117,6 +117,11 @@
       }
     });
     return known;
+  }
+
+  /** The engine holds what a client does not read, without bound: one that does not answer is told nothing more. */
+  function isStalled() {
+    return performance.now() - heard > options.stall;
   }
 
   function micros(time) {
@@ -206,7 +211,7 @@
   }
 
   function print(name, line) {
-    if (isAlone || printed.length >= MOST_LINES) {
+    if (isAlone || printed.length >= MOST_LINES || isStalled()) {
       unprinted += isAlone ? 0 : 1;
       return;
     }
@@ -402,7 +407,7 @@
       mark.from = now;
       mark.inWindow = 0;
     }
-    if (mark.inWindow >= limits.perSecond || mark.told >= limits.inAll) {
+    if (mark.inWindow >= limits.perSecond || mark.told >= limits.inAll || now - heard > options.stall) {
       mark.dropped += 1;
       scheduleFlush();
       return false;

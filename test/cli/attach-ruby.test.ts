@@ -108,7 +108,7 @@ describeRuby('the demo’s tides (Ruby) in the prompt', ['json', 'time'], () => 
     });
     const shown = await launched.shows(/tides listens on/);
     expect(shown).toMatch(
-      /● before the first line · serve\.rb:4 in <main>[\s\S]*● step · serve\.rb:5[\s\S]*● step · serve\.rb:6/,
+      /● before the first line · serve\.rb:4 in <main>[\s\S]*● step · serve\.rb:5[\s\S]*● step · serve\.rb:7/,
     );
     launched.child.kill('SIGTERM');
     await launched.ended;

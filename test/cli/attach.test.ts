@@ -406,7 +406,7 @@ describe('amber attach', () => {
       expect.stringContaining('no thread is paused'),
       expect.stringContaining('a number is expected, not "x"'),
       expect.stringContaining('not "soon"'),
-      expect.stringContaining('`when` or `hits` expected'),
+      expect.stringContaining('`when`, `hits` or `for` expected'),
       expect.stringContaining('an assignment is NAME = EXPR'),
       'mark 3 at app.py:2 is on (spliced)',
       expect.stringMatching(/3 {2}break {2}on +spliced +0 {2}app.py:2\n +when n/),

@@ -76,6 +76,10 @@ final class Start
     private static function prepare(): void
     {
         self::need('Files', 'Probe', 'Errors');
+        if ((Plan::$current['tells'] ?? false) || Plan::$marks !== []) {
+            // What will be needed to tell something comes from opcache, where that is on, as long as it is.
+            self::need('Session', 'Packet', 'Request', 'Hits', 'Values', 'Veil');
+        }
         // Only for this request: code with marks in it must not stay, and code that stays has none.
         @\ini_set('opcache.enable', '0');
         self::$script = \realpath(self::$script) ?: self::$script;

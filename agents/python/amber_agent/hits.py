@@ -10,7 +10,7 @@ import sys
 from _thread import get_ident
 from collections import deque
 from itertools import count
-from time import perf_counter_ns, time_ns
+from time import monotonic, perf_counter_ns, time_ns
 
 from .served import current
 from .values import text_of, type_name
@@ -79,6 +79,8 @@ class Hits:
         self._session = session
         self._waiting: deque = deque()
         self._seq = 1
+        # Since when something waits, as the serving thread has seen it.
+        self._since = None
         self._began = perf_counter_ns()
         # The wall clock at that moment, in microseconds: hits of several programs are set in order by it.
         self._epoch = time_ns() // 1000
@@ -201,8 +203,18 @@ class Hits:
             for value, hidden in zip(values, mark.veiled)
         ]
 
+    def due_in(self) -> float:
+        """Seconds until what waits is to be sent (the serving thread): at once when it is much."""
+        if len(self._waiting) >= BATCH:
+            return 0.0
+        now = monotonic()
+        if self._since is None:
+            self._since = now
+        return max(0.0, self._since + GATHER - now)
+
     def flush(self, unsent: int) -> None:
         """Send what waits (the serving thread). `unsent`: bytes that the client has not taken yet."""
+        self._since = None
         # Who has ended by now has told all its hits.
         ended = len(self._ended)
         while self._waiting and unsent <= MOST_UNSENT:

@@ -6,13 +6,14 @@ when none came; the process is then as it was before the signal.
 
 from __future__ import annotations
 
+import math
 import os
 import select
 import time
 
 from . import dormant
 from .endpoint import Endpoint, peer_pid
-from .hits import GATHER
+from .hits import MOST_UNSENT
 from .session import Session
 from .wire import BrokenFrame, FrameReader, Outbox, Waker, encode
 
@@ -121,8 +122,8 @@ class _Server:
 
     def _patience(self) -> int:
         """Milliseconds to wait for something: less while hits gather, or somebody waits to be refused."""
-        if self._session is not None and self._session.hits.waiting:
-            return int(GATHER * 1000)
+        if self._session is not None and self._session.hits.waiting and self._outbox.unsent <= MOST_UNSENT:
+            return math.ceil(self._session.hits.due_in() * 1000)
         return 100 if self._refused else 1000
 
     def _exchange(self, reader: FrameReader, ready: set) -> bool:
@@ -140,7 +141,10 @@ class _Server:
                     self._session.receive(message)
         elif self._session.silence_matters and time.monotonic() - self._heard > SILENCE_SECONDS:
             return False
-        self._session.hits.flush(self._outbox.unsent)
+        hits = self._session.hits
+        # What belongs together goes together: each message takes the interpreter from the program.
+        if hits.waiting and (self._session.over or hits.due_in() == 0):
+            hits.flush(self._outbox.unsent)
         self._outbox.drain(self._client)
         return not (self._session.over and not self._outbox.waiting)
 

@@ -19,6 +19,8 @@ import { HELPER } from './splice/code.js';
 const PATIENCE = 3_000;
 /** The same for a client that is connected still: it was suspended, and will want to know what it has missed. */
 const LONGEST = 20_000;
+/** The same after which it tells nothing more, and counts what it does not tell. */
+const STALL = 2_000;
 /** The name under which the engine gives the helper a way to us; the helper takes it away at once. */
 const BINDING = '$amberDeliver';
 const SOURCE = join(resolve(__dirname, '..', '..', '..', 'agents', 'javascript'), 'helper.js');
@@ -98,6 +100,7 @@ export class Helper {
       binding: BINDING,
       patience: PATIENCE,
       longest: LONGEST,
+      stall: STALL,
       closesInspector: this.closesInspector,
       veil: this.veil ?? null,
     };

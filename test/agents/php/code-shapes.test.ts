@@ -3,6 +3,7 @@ import { existsSync, readdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseMark } from '../../../src/core/marks/grammar.js';
 import { logEverywhere, useRunFolder } from '../../support/attached.js';
+import { HitCollector } from '../../support/hits.js';
 import { attachToPhp, describePhp, PhpServer } from '../../support/php.js';
 
 /** Files of PHP in shapes that real code has; each prints what would change if a probe changed anything. */
@@ -177,6 +178,38 @@ describePhp('code of every shape', ['cli'], () => {
       hits = attached.store.all.reduce((sum, mark) => sum + attached.sync.status(mark).hits, 0);
     }
     await attached.session.detach();
+  });
+});
+
+describePhp('a file with a byte order mark, and output before headers', ['cli'], () => {
+  const runFolder = useRunFolder();
+
+  it('are answered byte for byte as without us, warnings included', async () => {
+    const text = `\uFEFF<?php
+set_error_handler(function (int $level, string $text): bool {
+    echo "[$text]";
+    return true;
+});
+echo str_repeat('x', 5000);
+flush();
+header('X-Late: 1');
+$total = 2;
+echo $total;
+`;
+    const server = await PhpServer.start({ 'index.php': text });
+    const bytes = async () =>
+      Buffer.from(await (await fetch(server.url, { headers: { Connection: 'close' } })).arrayBuffer());
+    const bare = await bytes();
+    expect(bare.subarray(0, 3)).toEqual(Buffer.from('\uFEFF'));
+    expect(bare.toString()).toContain('headers already sent');
+    const attached = await attachToPhp(runFolder(), server.pid);
+    const told = new HitCollector(attached);
+    await told.set('log', 'index.php:10 "{$total}"', server.path());
+    expect(await bytes()).toEqual(bare);
+    const [hit] = await told.until(1);
+    expect(hit?.text).toBe('2');
+    await attached.session.detach();
+    expect(await bytes()).toEqual(bare);
   });
 });
 
