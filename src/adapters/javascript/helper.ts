@@ -41,9 +41,10 @@ const deliverySchema = z.object({
   first: z.number(),
   hits: z.array(
     z.union([
+      // The usual one first: what does not fit costs far more to find out.
+      z.tuple([z.number(), z.number()], toldSchema),
       z.tuple([z.number(), z.number(), z.object({ error: z.string() })]),
       z.tuple([z.number(), z.number(), followedSchema]),
-      z.tuple([z.number(), z.number()], toldSchema),
     ]),
   ),
   dropped: z.record(z.string(), z.number()),

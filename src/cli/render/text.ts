@@ -2,8 +2,15 @@ import { relative } from 'node:path';
 import Table from 'cli-table3';
 import stringWidth from 'string-width';
 
+/** Characters that are one column wide each. */
+const PLAIN = /^[ -~]*$/;
+
 /** Cuts text to a number of terminal columns; wide characters count as two. */
 export function clip(text: string, columns: number): string {
+  // Nearly every text is such, and measuring others takes long.
+  if (text.length <= columns && PLAIN.test(text)) {
+    return text;
+  }
   const flat = text.replace(/\r?\n/g, '⏎').replace(/\t/g, '  ');
   if (stringWidth(flat) <= columns) {
     return flat;
@@ -22,7 +29,7 @@ export function clip(text: string, columns: number): string {
 
 /** Fills text up with blanks to a number of terminal columns. */
 export function pad(text: string, columns: number): string {
-  return text + ' '.repeat(Math.max(0, columns - stringWidth(text)));
+  return text + ' '.repeat(Math.max(0, columns - (PLAIN.test(text) ? text.length : stringWidth(text))));
 }
 
 /** A path as short as it is clear: from here when it is below here, else whole. */

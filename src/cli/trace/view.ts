@@ -38,6 +38,7 @@ export class TraceView {
   #errors = 0;
   #untold = 0;
   #sending: SendingState | undefined;
+  #pending: string[] = [];
   #drawn = '';
   #lines = 0;
   #folded = 0;
@@ -51,10 +52,21 @@ export class TraceView {
     private readonly isLive: boolean,
   ) {}
 
-  /** Prints a text above the totals. */
+  /** Prints a text above the totals; what comes in one turn is written together. */
   print(text: string): void {
-    this.write(this.#drawn === '' ? text : `\r\x1b[K${text}`);
-    this.#drawn = '';
+    if (this.#pending.length === 0) {
+      setImmediate(() => this.#flush());
+    }
+    this.#pending.push(text);
+  }
+
+  #flush(): void {
+    if (this.#pending.length > 0) {
+      const text = this.#pending.join('');
+      this.#pending = [];
+      this.write(this.#drawn === '' ? text : `\r\x1b[K${text}`);
+      this.#drawn = '';
+    }
   }
 
   start(): void {
@@ -106,7 +118,10 @@ export class TraceView {
   stop(): void {
     clearInterval(this.#timer);
     this.#tellFolded();
-    this.print('');
+    if (this.#drawn !== '') {
+      this.#pending.push('');
+    }
+    this.#flush();
   }
 
   #countsOf(target: string, request: AmberRequest): Counts {
@@ -176,6 +191,7 @@ export class TraceView {
       'Ctrl-C ends it',
     ];
     const text = clip(`▸ ${parts.join(' · ')}`, width - 1);
+    this.#flush();
     if (text !== this.#drawn) {
       this.write(`\r\x1b[K${palette.faint(text)}`);
       this.#drawn = text;

@@ -94,9 +94,10 @@ export const printedSchema = z.tuple([z.enum(['stdout', 'stderr']), z.string(), 
 
 /** A hit as it comes over the wire. */
 const rowSchema = z.union([
+  // The usual one first: what does not fit costs far more to find out.
+  z.tuple([...hitHead], valueSchema),
   z.tuple([...hitHead, z.object({ error: z.string() })]),
   z.tuple([...hitHead, followedSchema]),
-  z.tuple([...hitHead], valueSchema),
 ]);
 
 /**
