@@ -216,7 +216,7 @@ rm -f "$work/log"
 open_terminal
 type_line "clear; amber trace javascript python ruby php $marks"
 until_shown 'Ctrl-C ends it'
-for name in good-booking family-return good-booking family-return good-booking; do amber send "$name" >/dev/null || true; done
+for name in good-booking family-return good-booking family-return good-booking; do (cd "$work/demo" && amber send "$name" >/dev/null) || true; done
 until_shown '20 requests'
 shoot trace
 xdotool key ctrl+c
