@@ -223,7 +223,8 @@ xdotool key ctrl+c
 until_shown 'trail:'
 type_line "clear; amber trace javascript python ruby php $marks --send family-return --send good-booking --times 30 --concurrency 3 --trail $work/booking.ndjson"
 until_shown 'trail: .*booking'
-type_line 'clear; amber report /tmp/skerrow/booking.ndjson --request 1'
+booking=$(amber report "$work/booking.ndjson" --last 1000 | grep 'POST /bookings.*faulty' | grep -o '^ *[0-9]*' | head -n 1 | tr -d ' ')
+type_line "clear; amber report /tmp/skerrow/booking.ndjson --request $booking"
 sleep 2
 shoot story
 close_terminal
@@ -234,7 +235,7 @@ page() {
     --virtual-time-budget=4000 --screenshot="$shots/$1.png" "file://$work/booking.html$2" >/dev/null 2>&1
 }
 page page '#/'
-page page-request '#/request/1'
+page page-request "#/request/$booking"
 
 cat >"$work/demo/amber.yaml" <<YAML
 requests:

@@ -1,11 +1,14 @@
+import { Agent, get } from 'node:http';
 import { join } from 'node:path';
 import { parseLog } from '../../src/core/marks/grammar.js';
 import type { EndedRequest } from '../../src/core/marks/sync.js';
-import { type Attached, useRunFolder } from '../support/attached.js';
+import type { Description } from '../../src/targets/description.js';
+import { type Attached, attachTo, useRunFolder } from '../support/attached.js';
 import { HitCollector } from '../support/hits.js';
 import { lineOf } from '../support/node.js';
 import { attachToPhp, describePhp, PhpFpm } from '../support/php.js';
 import { endPrograms } from '../support/program.js';
+import { Program, pythons } from '../support/python.js';
 import { servers } from '../support/servers.js';
 
 const REQUESTS = 40;
@@ -108,6 +111,53 @@ describe.each(servers)('every request of $name', ({ start, file, source }) => {
     expect(await ask(8)).toBe('8');
   });
 });
+
+describe('requests on connections that were there before', () => {
+  const runFolder = useRunFolder();
+  afterEach(endPrograms);
+
+  it('are told to whoever is attached now, and end when they end', async () => {
+    const program = new Program(pythons().at(-1)?.path ?? '', KEPT);
+    const base = /http:\S+/.exec(await program.line('http:'))?.[0] ?? '';
+    const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+    const ask = () =>
+      new Promise<string>((done, failed) => {
+        const asked = get(base, { agent }, (response) => {
+          response.setEncoding('utf8').once('data', done);
+        });
+        asked.once('error', failed);
+      });
+    // Each answer is the port of the one connection that all of them come through.
+    const connection = await ask();
+    for (let turn = 0; turn < 2; turn += 1) {
+      const attached = await attachTo(program.description(runFolder()) as Description, { requests: true });
+      const ends = new EndCollector(attached);
+      expect(await ask()).toBe(connection);
+      expect(await ends.until(1)).toMatchObject([{ status: 200 }]);
+      expect(await ask()).toBe(connection);
+      await ends.until(2);
+      await attached.session.detach();
+    }
+    agent.destroy();
+  });
+});
+
+const KEPT = `from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+class Handler(BaseHTTPRequestHandler):
+    protocol_version = 'HTTP/1.1'
+    def do_GET(self):
+        body = b'%d' % self.client_address[1]
+        self.send_response(200)
+        self.send_header('Content-Length', str(len(body)))
+        self.end_headers()
+        self.wfile.write(body)
+    def log_message(self, *args):
+        pass
+server = ThreadingHTTPServer(('127.0.0.1', 0), Handler)
+server.daemon_threads = True
+print('http://127.0.0.1:%d' % server.server_address[1], flush=True)
+server.serve_forever()
+`;
 
 const PHP = `<?php
 function work(string $number): string

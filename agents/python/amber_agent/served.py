@@ -22,7 +22,7 @@ current = _current.get
 class Request:
     """A request; `told` says whether the client has been told of it. `header`: a function of a header's name."""
 
-    __slots__ = ("id", "method", "target", "traceparent", "header", "at", "status", "told", "is_over")
+    __slots__ = ("id", "method", "target", "traceparent", "header", "at", "status", "told", "is_over", "hits")
 
     def __init__(self, method: str, target: str, header) -> None:
         self.id = next(_ids)
@@ -35,6 +35,8 @@ class Request:
         self.status = None
         self.told = False
         self.is_over = False
+        # Where its end is told: a server that waits may still be in the hook of a client that has left.
+        self.hits = None
 
     def describe(self) -> dict:
         return {"id": self.id, "method": self.method, "target": self.target, "traceparent": self.traceparent}
@@ -88,13 +90,15 @@ class Served:
         """A request has been answered, or never will be."""
         if request is not None and not request.is_over:
             request.is_over = True
-            self._session.hits.ended(request)
+            if request.hits is not None:
+                request.hits.ended(request)
 
     def begin(self, request: Request) -> None:
         """A request begins here; one before it on the same connection is over."""
         self.over(current())
         _current.set(request)
-        self._session.hits.begun(request)
+        request.hits = self._session.hits
+        request.hits.begun(request)
         ident = get_ident()
         ids = [item.mark.id for item in self.wanted if item.mark is not None and item.matches(request)]
         if not ids:
@@ -184,6 +188,8 @@ def _after_answering(before, served):
     """`BaseHTTPRequestHandler.handle_one_request`: between two requests of a connection none is served."""
 
     def handle_one_request(handler):
+        # One that began on this connection before anybody was attached has just been answered.
+        _safely(served, served.end)
         try:
             return before(handler)
         finally:

@@ -237,7 +237,11 @@ function Source({ trail, story, id, event }: SourceProps) {
   const paths = [...new Set(story.events.flatMap(({ path }) => (path && sources.has(path) ? [path] : [])))];
   const [chosen, setChosen] = useState<string>();
   const path =
-    event?.path && sources.has(event.path) ? event.path : chosen && paths.includes(chosen) ? chosen : ownPath;
+    event?.path && sources.has(event.path)
+      ? event.path
+      : chosen && paths.includes(chosen)
+        ? chosen
+        : (ownPath ?? paths[0]);
   const source = path === undefined ? undefined : sources.get(path);
   if (source === undefined || path === undefined) {
     return <p class="none">The trail carries no source of these marks.</p>;
