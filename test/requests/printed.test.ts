@@ -1,4 +1,4 @@
-import type { PrintedLine } from '../../src/core/marks/sync.js';
+import type { PrintedLine } from '../../src/core/marks/told.js';
 import type { Description } from '../../src/targets/description.js';
 import { type Attached, attachTo, useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';

@@ -1,7 +1,7 @@
 import { Agent, get } from 'node:http';
 import { join } from 'node:path';
 import { parseLog } from '../../src/core/marks/grammar.js';
-import type { EndedRequest } from '../../src/core/marks/sync.js';
+import type { EndedRequest } from '../../src/core/marks/told.js';
 import type { Description } from '../../src/targets/description.js';
 import { type Attached, attachTo, useRunFolder } from '../support/attached.js';
 import { HitCollector } from '../support/hits.js';

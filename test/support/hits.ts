@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { parseLog, parseMark } from '../../src/core/marks/grammar.js';
 import type { Mark } from '../../src/core/marks/store.js';
-import type { Hit } from '../../src/core/marks/sync.js';
+import type { Hit } from '../../src/core/marks/told.js';
 import type { Attached } from './attached.js';
 
 /** Collects what the logpoints of a session tell, and what their limits leave out. */

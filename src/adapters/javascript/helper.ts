@@ -23,7 +23,7 @@ const LONGEST = 20_000;
 const STALL = 2_000;
 /** The name under which the engine gives the helper a way to us; the helper takes it away at once. */
 const BINDING = '$amberDeliver';
-const SOURCE = join(resolve(__dirname, '..', '..', '..', 'agents', 'javascript'), 'helper.js');
+const FOLDER = resolve(__dirname, '..', '..', '..', 'agents', 'javascript');
 
 const countsSchema = z.array(
   z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string(), ticks: z.number() }),
@@ -106,9 +106,7 @@ export class Helper {
       veil: this.veil ?? null,
     };
     // A helper that another client has left behind with work to do gives way to ours.
-    const expression = `${readFileSync(SOURCE, 'utf8')
-      .replace(/^\/\*[\s\S]*?\*\//, '')
-      .trim()}(require, ${JSON.stringify(options)})`;
+    const expression = `${sourceOf('helper.js')}(require, ${JSON.stringify(options)}, ${sourceOf('text.js')})`;
     await this.#evaluate(expression, true);
   }
 
@@ -226,4 +224,12 @@ function patternRow(requests: RequestPattern | null) {
   const { method = '*', path = '*', header } = requests;
   const { name = null, value = '' } = header ?? {};
   return { method, path: pathExpression(path), whole: path.includes('?'), name, value };
+}
+
+/** One of our expressions, without the comment at its head. */
+function sourceOf(name: string): string {
+  return readFileSync(join(FOLDER, name), 'utf8')
+    .replace(/^\/\*[\s\S]*?\*\//, '')
+    .trim()
+    .replace(/;$/, '');
 }

@@ -4,7 +4,7 @@ import { relative } from 'node:path';
 import { AmberError } from '../../core/errors.js';
 import { formatMark } from '../../core/marks/grammar.js';
 import type { Mark } from '../../core/marks/store.js';
-import type { Hit } from '../../core/marks/sync.js';
+import type { Hit } from '../../core/marks/told.js';
 import { Litter } from '../../core/project/project.js';
 import { requestFrom } from '../../core/requests/written.js';
 import { splitLines } from '../../core/source/text.js';

@@ -1,5 +1,5 @@
 import type { Mark } from '../../core/marks/store.js';
-import type { Hit } from '../../core/marks/sync.js';
+import type { Hit } from '../../core/marks/told.js';
 import type { Output } from './output.js';
 import { requestRecord } from './records.js';
 import type { TableContext } from './tables.js';

@@ -1,6 +1,6 @@
 import type { AmberRequest } from '../../core/dap/extensions.js';
 import type { Mark } from '../../core/marks/store.js';
-import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../../core/marks/sync.js';
+import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../../core/marks/told.js';
 import type { TargetBench } from '../prompt/target-bench.js';
 
 /** Takes what targets tell, in the order in which they tell it. */

@@ -1,5 +1,5 @@
 import type { AmberRequest } from '../../core/dap/extensions.js';
-import type { EndedRequest, Hit } from '../../core/marks/sync.js';
+import type { EndedRequest, Hit } from '../../core/marks/told.js';
 import type { TrailTotals } from '../../core/trail/recorder.js';
 import type { Output } from '../render/output.js';
 import { requestRecord } from '../render/records.js';

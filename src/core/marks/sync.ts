@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
-import type { AmberHits, AmberMarkRequest, AmberRequest, Followed, HitValue } from '../dap/extensions.js';
-import { amberBreakpointSchema, amberMarksBodySchema, hitValue } from '../dap/extensions.js';
+import type { AmberHits, AmberMarkRequest } from '../dap/extensions.js';
+import { amberBreakpointSchema, amberMarksBodySchema } from '../dap/extensions.js';
 import {
   type Breakpoint,
   setBreakpointsBodySchema,
@@ -12,7 +12,16 @@ import type { Stop } from '../session/stop.js';
 import { Emulation, needsEmulation } from './emulation.js';
 import { formatRule, type Place } from './grammar.js';
 import type { Mark, MarkStatus, MarkStore } from './store.js';
-import { expressionsOf, fillTemplate, toLogMessage } from './template.js';
+import { expressionsOf, toLogMessage } from './template.js';
+import {
+  type BegunRequest,
+  type Call,
+  type EndedRequest,
+  type Hit,
+  hitOf,
+  type PrintedLine,
+  ToldReader,
+} from './told.js';
 
 /** A place to stop at once, in addition to the marks (`until`). */
 export interface PassingStop {
@@ -20,59 +29,13 @@ export interface PassingStop {
   line: number;
 }
 
-/** A hit of a logpoint. */
-export interface Hit {
-  mark: Mark;
-  seq: number;
-  /** Microseconds since the target began to count. */
-  time: number;
-  /** Milliseconds since 1970 by the clock of the target, where it tells. */
-  wall: number | undefined;
-  thread: number | undefined;
-  /** The HTTP request that was served, where the target knows it. */
-  request: AmberRequest | undefined;
-  values: { expression: string; value: string; type: string }[];
-  /** The text with its values, or the error of the one that failed. */
-  text: string;
-  error: string | undefined;
-  /** At a line that is followed: what has changed in its function since the line before. */
-  followed: Followed | undefined;
-}
-
-/** A request that a target serves, as it begins. */
-export interface BegunRequest extends AmberRequest {
-  /** Milliseconds since 1970 by the clock of the target, where it tells. */
-  wall: number | undefined;
-}
-
-/** A line of the program's output. */
-export interface PrintedLine {
-  stream: 'stdout' | 'stderr';
-  text: string;
-  request: AmberRequest | undefined;
-  wall: number | undefined;
-}
-
-/** The end of a request. */
-export interface EndedRequest {
-  request: AmberRequest;
-  /** Of the answer; null where there was none, or it is not known. */
-  status: number | null;
-  /** Milliseconds since it began. */
-  milliseconds: number | null;
-  wall: number | undefined;
-}
-
-/** How many requests are remembered for the hits that name them. */
-const REMEMBERED = 10_000;
-
 interface SyncEvents {
   /** Requests that begin: all of them where the target was asked for all, else with their first hit. */
   begun: [BegunRequest[]];
   /** Requests that are over, after their last hit; and how many the target could not tell of. */
   ended: [EndedRequest[], number];
   /** Spans in which requests have asked other services. */
-  called: [{ request: AmberRequest; span: string }[]];
+  called: [Call[]];
   /** Lines that the program has printed; and how many the target could not tell. */
   printed: [PrintedLine[], number];
   /** Hits as they come; by mark how many the target's limits left out. */
@@ -103,7 +66,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   readonly #statuses = new Map<number, MarkStatus>();
   /** The server's id of a breakpoint to the marks that it is for: servers may make one of several on a line. */
   readonly #byId = new Map<number, Set<Mark>>();
-  readonly #requests = new Map<number, AmberRequest>();
+  readonly #told = new ToldReader();
   /** What was told of breakpoints before the answer that says which marks they are. */
   readonly #early = new Map<number, Breakpoint>();
   readonly #sentFiles = new Set<string>();
@@ -436,123 +399,23 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   }
 
   #onHits(body: AmberHits): void {
-    const { first, hits, dropped, requests } = body;
-    const wallOf = (time: number | undefined) =>
-      body.epoch === undefined || time === undefined ? undefined : (body.epoch + time) / 1000;
-    this.#begin(body.begun.map((request) => ({ ...request, wall: wallOf(request.at) })));
-    const byId = (id: number) => [...(this.#byId.get(id) ?? [])][0];
-    const told = hits.flatMap((row, index) => {
-      const [id, time, thread] = row;
-      const mark = byId(id);
-      if (mark === undefined) {
-        return [];
-      }
-      const request = this.#requests.get(requests[index] ?? 0);
-      return [
-        hitOf({
-          mark,
-          seq: first + index,
-          time,
-          wall: wallOf(time),
-          thread,
-          request,
-          ...toldBy(row, mark, body),
-        }),
-      ];
-    });
-    const left = new Map<Mark, number>();
-    for (const [id, count] of Object.entries(dropped)) {
-      const mark = byId(Number(id));
-      if (mark !== undefined) {
-        left.set(mark, count);
-      }
+    const told = this.#told.read(body, (id) => [...(this.#byId.get(id) ?? [])][0]);
+    if (told.begun.length > 0) {
+      this.emit('begun', told.begun);
     }
-    if (told.length > 0 || left.size > 0) {
-      this.emit('hits', told, left);
+    if (told.hits.length > 0 || told.dropped.size > 0) {
+      this.emit('hits', told.hits, told.dropped);
     }
-    const called = body.called.flatMap(([id, span]) => {
-      const request = this.#requests.get(id);
-      return request === undefined ? [] : [{ request, span }];
-    });
-    if (called.length > 0) {
-      this.emit('called', called);
+    if (told.called.length > 0) {
+      this.emit('called', told.called);
     }
-    const printed = body.printed.map(([stream, text, time, id]) => ({
-      stream,
-      text,
-      request: this.#requests.get(id),
-      wall: wallOf(time),
-    }));
-    if (printed.length > 0 || body.unprinted > 0) {
-      this.emit('printed', printed, body.unprinted);
+    if (told.printed.length > 0 || body.unprinted > 0) {
+      this.emit('printed', told.printed, body.unprinted);
     }
-    this.#end(body, wallOf);
-  }
-
-  /** Requests are named once; hits of the last ones may still come. */
-  #begin(begun: BegunRequest[]): void {
-    for (const request of begun) {
-      this.#requests.set(request.id, request);
-    }
-    for (const id of this.#requests.keys()) {
-      if (this.#requests.size <= REMEMBERED) {
-        break;
-      }
-      this.#requests.delete(id);
-    }
-    if (begun.length > 0) {
-      this.emit('begun', begun);
+    if (told.ended.length > 0 || body.untold > 0) {
+      this.emit('ended', told.ended, body.untold);
     }
   }
-
-  #end({ ended, untold }: AmberHits, wallOf: (time: number) => number | undefined): void {
-    const over = ended.flatMap(([id, status, time]) => {
-      const request = this.#requests.get(id);
-      if (request === undefined) {
-        return [];
-      }
-      const milliseconds = request.at === undefined ? null : (time - request.at) / 1000;
-      return [{ request, status: status || null, milliseconds, wall: wallOf(time) }];
-    });
-    if (over.length > 0 || untold > 0) {
-      this.emit('ended', over, untold);
-    }
-  }
-}
-
-/** What a row has besides its head: values, an error in their place, or what has changed at a followed line. */
-function toldBy(
-  [, , , ...rest]: AmberHits['hits'][number],
-  { spec }: Mark,
-  { types }: AmberHits,
-): Pick<Hit, 'values' | 'error' | 'followed'> {
-  const [first] = rest;
-  if (typeof first === 'object' && 'error' in first) {
-    return { values: [], error: first.error, followed: undefined };
-  }
-  if (typeof first === 'object' && 'changed' in first) {
-    const values = Object.entries(first.changed).map(([expression, [value, type]]) => ({
-      expression,
-      value,
-      type,
-    }));
-    return { values, error: undefined, followed: first };
-  }
-  const expressions = spec.template ? expressionsOf(spec.template) : [];
-  const values = (rest as HitValue[]).map((value, at) => ({
-    expression: expressions[at] ?? '',
-    ...hitValue(value, types),
-  }));
-  return { values, error: undefined, followed: undefined };
-}
-
-function hitOf(hit: Omit<Hit, 'text'>): Hit {
-  const { template } = hit.mark.spec;
-  if (hit.followed) {
-    return { ...hit, text: hit.values.map(({ expression, value }) => `${expression} = ${value}`).join(', ') };
-  }
-  const values = hit.values.map(({ value }) => value);
-  return { ...hit, text: hit.error ?? (template ? fillTemplate(template, values) : values.join(' ')) };
 }
 
 const REFUSED_FILTERS = {

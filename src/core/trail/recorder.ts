@@ -1,7 +1,7 @@
 import type { Clock } from '../clock.js';
 import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
-import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../marks/sync.js';
+import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../marks/told.js';
 import type { Veil } from '../veil.js';
 import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 

@@ -1,5 +1,5 @@
 import type { Mark } from '../../../src/core/marks/store.js';
-import type { Hit } from '../../../src/core/marks/sync.js';
+import type { Hit } from '../../../src/core/marks/told.js';
 import { type Attached, attachTo, useRunFolder, whereIs } from '../../support/attached.js';
 import { HitCollector } from '../../support/hits.js';
 import { Program, pythons } from '../../support/python.js';

@@ -1,4 +1,4 @@
-import type { Hit } from '../../../src/core/marks/sync.js';
+import type { Hit } from '../../../src/core/marks/told.js';
 import { type Attached, useRunFolder } from '../../support/attached.js';
 import { comeAndGo, HitCollector } from '../../support/hits.js';
 import { endPrograms } from '../../support/program.js';

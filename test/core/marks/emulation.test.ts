@@ -1,6 +1,7 @@
 import { parseLog, parseMark } from '../../../src/core/marks/grammar.js';
 import { MarkStore } from '../../../src/core/marks/store.js';
-import { type Hit, MarkSync } from '../../../src/core/marks/sync.js';
+import { MarkSync } from '../../../src/core/marks/sync.js';
+import type { Hit } from '../../../src/core/marks/told.js';
 import { Session } from '../../../src/core/session/session.js';
 import type { Stop } from '../../../src/core/session/stop.js';
 import { HandClock } from '../../support/clock.js';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Mark } from '../../../src/core/marks/store.js';
-import type { Hit } from '../../../src/core/marks/sync.js';
+import type { Hit } from '../../../src/core/marks/told.js';
 import { TrailRecorder } from '../../../src/core/trail/recorder.js';
 import { type TrailRecord, trailRecordSchema } from '../../../src/core/trail/records.js';
 import { Veil } from '../../../src/core/veil.js';
