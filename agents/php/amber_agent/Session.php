@@ -16,6 +16,8 @@ final class Session
     private const TELLING_WAIT = 0.5;
     /** The same where another request has just found that nobody reads. */
     private const KNOWN_WAIT = 0.02;
+    /** EAGAIN (connect(2), for Unix sockets); its number on Linux, and elsewhere. */
+    private const QUEUE_FULL = \PHP_OS_FAMILY === 'Linux' ? 11 : 35;
     /** Bytes that may wait to be sent before hits are left out. */
     private const MOST_UNSENT = 4 * 1024 * 1024;
 
@@ -45,7 +47,7 @@ final class Session
         if (self::$isOver || Plan::$current === null || Plan::isBlank()) {
             return false;
         }
-        $socket = @\stream_socket_client(Plan::$current['address'], $code, $text, 1.0);
+        $socket = self::connect();
         if ($socket === false) {
             self::$isOver = true;
             return false;
@@ -56,6 +58,24 @@ final class Session
         Start::need('Request', 'Packet');
         self::send(Packet::init());
         return true;
+    }
+
+    /**
+     * Where many requests come at once the queue of the other side may be full for a moment; it is then tried again for a
+     * while, but not where another request has just found that nobody reads.
+     * @return resource|false
+     */
+    private static function connect()
+    {
+        $until = \microtime(true) + self::idleWait();
+        do {
+            $socket = @\stream_socket_client(Plan::$current['address'], $code, $text, 1.0);
+            if ($socket !== false || $code !== self::QUEUE_FULL) {
+                return $socket;
+            }
+            \usleep(2000);
+        } while (\microtime(true) < $until);
+        return false;
     }
 
     public static function isFull(): bool

@@ -3,6 +3,9 @@ import { createServer, type Server, type Socket } from 'node:net';
 import { dirname } from 'node:path';
 import { RequestError } from '../dap-server.js';
 
+/** Requests that may come at once before we have taken them; the system may allow fewer (listen(2)). */
+const BACKLOG = 4_096;
+
 /** Where the requests of PHP connect to. */
 export class Listener {
   readonly #servers: Server[] = [];
@@ -12,7 +15,7 @@ export class Listener {
   /** At a socket in a folder that nobody else may enter. */
   async listenAt(path: string): Promise<void> {
     rmSync(path, { force: true });
-    await this.#listen((server) => server.listen(path));
+    await this.#listen((server) => server.listen({ path, backlog: BACKLOG }));
     // In a folder that a group shares, the workers of that group are to connect.
     chmodSync(path, (statSync(dirname(path)).mode & 0o070) === 0 ? 0o600 : 0o660);
   }
