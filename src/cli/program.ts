@@ -93,7 +93,11 @@ function describeProgram(version: string): Command {
     .argument('[target...]', 'as for attach')
     .option('--log <mark>', 'a logpoint: PLACE "text {expr}"; may be given again', collect)
     .option('--count <mark>', 'a counter; may be given again', collect)
-    .option('--follow <place>', 'every line of a FILE or FUNCTION, with what it changes; again', collect)
+    .option(
+      '--follow <place>',
+      'every line of a FILE or FUNCTION and what it changes; may be given again',
+      collect,
+    )
     .option('--for <time>', 'end after this time: 60s, 5m')
     .option('--requests <number>', 'end when this many requests have been answered')
     .option('--until-hit <number>', 'end at this many hits')

@@ -76,8 +76,8 @@ final class Start
     private static function prepare(): void
     {
         self::need('Files', 'Probe', 'Errors');
-        if ((Plan::$current['tells'] ?? false) || Plan::$marks !== []) {
-            // What will be needed to tell something comes from opcache, where that is on, as long as it is.
+        if ((Plan::$current['tells'] ?? false) && self::isCached()) {
+            // What every request will need to be told comes from opcache as long as that is on.
             self::need('Session', 'Packet', 'Request', 'Hits', 'Values', 'Veil');
         }
         // Only for this request: code with marks in it must not stay, and code that stays has none.
@@ -91,6 +91,11 @@ final class Start
             self::need('Step', 'Request');
             Step::waitForRequest();
         }
+    }
+
+    private static function isCached(): bool
+    {
+        return \function_exists('opcache_is_script_cached') && @\opcache_is_script_cached(__FILE__);
     }
 
     /** Whether this is the program that `amber launch` has started. */

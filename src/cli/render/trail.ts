@@ -24,7 +24,9 @@ export function reportText(summary: TrailSummary, cut: number, { palette, width 
   const head = `${palette.strong(found + left + untold + lost)}  ${palette.faint(`from ${summary.startedAt} · ${ended}`)}`;
   const lines = [head, ...sentLine(summary, palette)];
   if (cut > 0) {
-    lines.push(palette.waiting(`${number(cut)} lines could not be read`));
+    lines.push(
+      palette.waiting(`${countOf(cut, 'line')} could not be read, such as a last one that was cut off`),
+    );
   }
   if (summary.marks.size > 0) {
     lines.push('', palette.faint(`mark ${'hits'.padStart(9)} ${'errors'.padStart(7)}  place`));
