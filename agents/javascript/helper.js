@@ -62,6 +62,7 @@
   let printed = [];
   let unprinted = 0;
   let listens = false;
+  let watches = false;
   const MOST_LINES = 20_000;
   const LONGEST_LINE = 2_000;
   /** Whether every request is to be told, not only those with hits; and how many could not be. */
@@ -372,7 +373,8 @@
      * `all`: every request is told, also one without a hit.
      */
     watch(all) {
-      if (unwatch.length === 0) {
+      if (!watches) {
+        watches = true;
         watchServers();
       }
       if (all === true && !tellsAll) {

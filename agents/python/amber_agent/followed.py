@@ -61,9 +61,6 @@ class Followed:
         finally:
             self._session.set_busy(ident, False)
 
-    def clear(self) -> None:
-        self._calls.clear()
-
     @staticmethod
     def _shown(frame) -> dict:
         """The variables of a function as texts with types. Of a module only what is no function, class or module."""

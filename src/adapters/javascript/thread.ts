@@ -63,18 +63,10 @@ export interface Hit {
 }
 
 /** What is told of requests together with hits, as `amberHits` has it. */
-export interface RequestNews {
-  epoch?: number;
-  /** Those that are named for the first time. */
-  begun: AmberRequest[];
-  /** Those that have been answered: id, status, microseconds. */
-  ended: [number, number, number][];
-  /** Spans that requests have handed on to other services. */
-  called: [number, string][];
-  untold: number;
-  printed: AmberHits['printed'];
-  unprinted: number;
-}
+export type RequestNews = Pick<
+  AmberHits,
+  'epoch' | 'begun' | 'ended' | 'called' | 'untold' | 'printed' | 'unprinted'
+>;
 
 const NO_NEWS: RequestNews = { begun: [], ended: [], called: [], untold: 0, printed: [], unprinted: 0 };
 

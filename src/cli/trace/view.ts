@@ -1,3 +1,4 @@
+import { keepNewest } from '../../core/collections.js';
 import type { AmberRequest } from '../../core/dap/extensions.js';
 import type { EndedRequest, Hit } from '../../core/marks/told.js';
 import type { TrailTotals } from '../../core/trail/recorder.js';
@@ -128,10 +129,7 @@ export class TraceView {
     const key = keyOf(target, request);
     const known = this.#requests.get(key) ?? { hits: 0, errors: 0 };
     this.#requests.set(key, known);
-    const [oldest] = this.#requests.keys();
-    if (this.#requests.size > REMEMBERED && oldest !== undefined) {
-      this.#requests.delete(oldest);
-    }
+    keepNewest(this.#requests, REMEMBERED);
     return known;
   }
 

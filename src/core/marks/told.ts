@@ -1,3 +1,4 @@
+import { keepNewest } from '../collections.js';
 import {
   type AmberHits,
   type AmberRequest,
@@ -122,12 +123,7 @@ export class ToldReader {
     for (const request of begun) {
       this.#requests.set(request.id, request);
     }
-    for (const id of this.#requests.keys()) {
-      if (this.#requests.size <= REMEMBERED) {
-        break;
-      }
-      this.#requests.delete(id);
-    }
+    keepNewest(this.#requests, REMEMBERED);
   }
 }
 

@@ -1,3 +1,4 @@
+import { keepNewest } from '../collections.js';
 import type { RecordOf, TrailRecord } from './records.js';
 import type { TrailRequest } from './summary.js';
 
@@ -51,10 +52,7 @@ export class HitTable {
 
   #remember(request: RecordOf<'request'>): void {
     this.#requests.set(request.id, request);
-    const [oldest] = this.#requests.keys();
-    if (this.#requests.size > REMEMBERED && oldest !== undefined) {
-      this.#requests.delete(oldest);
-    }
+    keepNewest(this.#requests, REMEMBERED);
   }
 
   #rowsOf({ target, request, mark, at, seq, text, values, error, follow }: RecordOf<'hit'>): string {

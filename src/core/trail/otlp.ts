@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { appendTo } from '../collections.js';
 import { parentsOf, readTraceparent, type Span } from './parents.js';
 import type { RecordOf, TrailRecord } from './records.js';
 
@@ -245,10 +246,13 @@ export class SpanWriter {
   }
 
   #flush(): void {
-    const byTarget = grouped(this.#waiting);
+    const byTarget = new Map<string, object[]>();
+    for (const { target, span } of this.#waiting) {
+      appendTo(byTarget, target, span);
+    }
     const resourceSpans = [...byTarget].map(([target, spans]) => ({
       resource: { attributes: attributesOf(this.#resourceOf(target)) },
-      scopeSpans: [{ scope: { name: 'amber-lantern' }, spans: spans.map(({ span }) => span) }],
+      scopeSpans: [{ scope: { name: 'amber-lantern' }, spans }],
     }));
     this.#waiting = [];
     if (resourceSpans.length > 0) {
@@ -269,14 +273,6 @@ export class SpanWriter {
   #nanos(at: number): string {
     return `${this.#started + BigInt(Math.round(at * 1_000_000))}`;
   }
-}
-
-function grouped<T extends { target: string }>(items: readonly T[]): Map<string, T[]> {
-  const groups = new Map<string, T[]>();
-  for (const item of items) {
-    groups.set(item.target, [...(groups.get(item.target) ?? []), item]);
-  }
-  return groups;
 }
 
 /** A request has no span of its own in the trail; it is always given the same. */

@@ -1,3 +1,5 @@
+import { appendTo } from '../collections.js';
+
 /** A request of a trail as far as its place among the others of its trace matters. */
 export interface Span {
   id: number;
@@ -63,13 +65,7 @@ function tracesOf(spans: readonly Span[]): Placed[][] {
   for (const span of spans) {
     const context = readTraceparent(span.traceparent);
     if (context !== undefined) {
-      const placed = { span, parent: context.span };
-      const others = traces.get(context.trace);
-      if (others) {
-        others.push(placed);
-      } else {
-        traces.set(context.trace, [placed]);
-      }
+      appendTo(traces, context.trace, { span, parent: context.span });
     }
   }
   return [...traces.values()];

@@ -1,4 +1,5 @@
 import type { Clock } from '../clock.js';
+import { keepNewest } from '../collections.js';
 import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
 import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../marks/told.js';
@@ -149,10 +150,7 @@ export class TrailRecorder {
     this.totals.requests += 1;
     const id = this.totals.requests;
     numbers.set(request.id, id);
-    const [oldest] = numbers.keys();
-    if (numbers.size > REMEMBERED && oldest !== undefined) {
-      numbers.delete(oldest);
-    }
+    keepNewest(numbers, REMEMBERED);
     const { method, traceparent = null } = request;
     const path = this.veil.masked(request.target);
     this.write({ kind: 'request', target, id, method, path, traceparent, at: this.#at(wall) });

@@ -1,3 +1,4 @@
+import { appendTo } from '../collections.js';
 import { type Parent, parentsOf, readTraceparent, type Span } from './parents.js';
 import type { RecordOf, TrailRecord } from './records.js';
 
@@ -123,12 +124,7 @@ export class TrailStory {
   get inOrder(): StoryRequest[] {
     const byParent = new Map<number | undefined, StoryRequest[]>();
     for (const request of [...this.requests.values()].sort((one, other) => one.from - other.from)) {
-      const siblings = byParent.get(request.parent?.id);
-      if (siblings) {
-        siblings.push(request);
-      } else {
-        byParent.set(request.parent?.id, [request]);
-      }
+      appendTo(byParent, request.parent?.id, request);
     }
     const below = (parent: number | undefined): StoryRequest[] =>
       (byParent.get(parent) ?? []).flatMap((request) => [request, ...below(request.id)]);

@@ -1,3 +1,4 @@
+import { appendTo, keepNewest } from '../collections.js';
 import { readTraceparent } from './parents.js';
 import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
@@ -116,12 +117,7 @@ export class TrailSummary {
     const begun = { target, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict };
     this.requests.set(id, begun);
     if (trace !== undefined) {
-      const others = this.#byTrace.get(trace);
-      if (others === undefined) {
-        this.#byTrace.set(trace, [begun]);
-      } else {
-        others.push(begun);
-      }
+      appendTo(this.#byTrace, trace, begun);
     }
     if (this.requests.size > this.kept) {
       this.#forgetOldest();
@@ -150,10 +146,7 @@ export class TrailSummary {
     this.sent[verdict ?? 'plain'] += 1;
     const { trace = '' } = readTraceparent(traceparent) ?? {};
     this.#verdicts.set(trace, verdict);
-    const [oldest] = this.#verdicts.keys();
-    if (this.#verdicts.size > LATE && oldest !== undefined) {
-      this.#verdicts.delete(oldest);
-    }
+    keepNewest(this.#verdicts, LATE);
     for (const request of this.#byTrace.get(trace) ?? []) {
       request.verdict = verdict;
     }

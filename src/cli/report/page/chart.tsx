@@ -28,8 +28,6 @@ interface ChartProps {
   unit: (value: number) => string;
   height: number;
   isLogarithmic?: boolean;
-  /** Whether points are joined in the order of time. */
-  isJoined?: boolean;
   onPick: (id: number) => void;
   /** A stretch of time that was drawn over with the mouse; undefined when it was taken back. */
   onRange?: (range: [number, number] | undefined) => void;
@@ -96,10 +94,7 @@ function optionsOf(props: ChartProps, points: readonly Point[], element: HTMLEle
         values: (_, ticks) => ticks.map((tick) => (tick === null ? '' : props.unit(tick))),
       },
     ],
-    series: [
-      {},
-      { stroke: props.isJoined ? shade('--line-strong') : 'transparent', width: 1, points: { show: false } },
-    ],
+    series: [{}, { stroke: 'transparent', points: { show: false } }],
     cursor: { points: { show: false }, drag: { x: props.onRange !== undefined, y: false, setScale: false } },
     hooks: {
       draw: [(plot) => drawPoints(plot, points, props.kinds)],

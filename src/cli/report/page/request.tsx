@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'preact/hooks';
+import { appendTo } from '../../../core/collections.js';
 import type { RecordOf } from '../../../core/trail/records.js';
 import type { StoryEvent, StoryRequest, TrailStory } from '../../../core/trail/story.js';
 import { baseName, countOf, duration, number } from './format.js';
@@ -87,12 +88,7 @@ function Waterfall({ requests, events, id }: { requests: StoryRequest[]; events:
   const ticks = [0, 0.25, 0.5, 0.75, 1];
   const byRequest = new Map<number, StoryEvent[]>();
   for (const event of events) {
-    const own = byRequest.get(event.request);
-    if (own) {
-      own.push(event);
-    } else {
-      byRequest.set(event.request, [event]);
-    }
+    appendTo(byRequest, event.request, event);
   }
   return (
     <section aria-label="services">

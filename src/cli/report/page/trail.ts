@@ -1,3 +1,4 @@
+import { appendTo } from '../../../core/collections.js';
 import { parentsOf } from '../../../core/trail/parents.js';
 import type { RecordOf, TrailRecord } from '../../../core/trail/records.js';
 import { TrailStory } from '../../../core/trail/story.js';
@@ -42,12 +43,7 @@ export class Trail {
     for (const record of records) {
       this.summary.add(record);
       if (record.kind === 'hit' && record.request !== null) {
-        const hits = this.#byRequest.get(record.request);
-        if (hits) {
-          hits.push(record);
-        } else {
-          this.#byRequest.set(record.request, [record]);
-        }
+        appendTo(this.#byRequest, record.request, record);
       }
     }
     this.requests = [...this.summary.requests.values()].sort((one, other) => one.from - other.from);

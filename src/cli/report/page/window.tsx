@@ -16,7 +16,7 @@ interface WindowProps {
   reveal?: number;
   role: 'grid' | 'list';
   head?: ComponentChildren;
-  row: (index: number, isSelected: boolean) => ComponentChildren;
+  row: (index: number) => ComponentChildren;
   onSelect?: (index: number) => void;
   onOpen?: (index: number) => void;
 }
@@ -103,10 +103,10 @@ export function Window(props: WindowProps) {
           aria-rowindex={index + 2}
           aria-selected={index === selected}
         >
-          {row(index, index === selected)}
+          {row(index)}
         </div>
       ) : (
-        <li {...shared}>{row(index, index === selected)}</li>
+        <li {...shared}>{row(index)}</li>
       ),
     );
   }
