@@ -3,7 +3,7 @@ import { streamPair } from '../adapters/pair.js';
 import { AmberError } from '../core/errors.js';
 import { childTargets, type Target, targetName } from '../targets/find.js';
 import { processFacts } from '../targets/linux.js';
-import { forgetInspector, holdsDefaultPort, openInspector } from '../targets/node.js';
+import { connectNode } from '../targets/node/agent.js';
 import type { PromptSession } from './attach-session.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
 
@@ -13,7 +13,7 @@ const LOOK_INTERVAL = 500;
 const TRIES = 8;
 
 /**
- * Opens a Node process in the prompt: its inspector is opened, and our adapter, in this process, puts DAP on it.
+ * Opens a Node process in the prompt: an agent is brought up in it, and our adapter, in this process, puts DAP on it.
  * Node processes that it starts (children, cluster workers) become targets of their own.
  */
 export async function openNode(
@@ -22,24 +22,20 @@ export async function openNode(
   facts: TargetFacts,
   parent?: TargetBench,
 ): Promise<TargetBench> {
-  const { url, opened } = await openInspector(process.env, pid, parent !== undefined);
   const bench = await session.open({
     connect: async () => {
+      // Before DAP has begun, so that what is in the way is told in its own words.
+      const agent = await connectNode(process.env, pid, { isChild: parent !== undefined });
       const [ours, adapters] = streamPair();
-      new JavaScriptAdapter(adapters);
+      new JavaScriptAdapter(adapters, async () => agent);
       return ours;
     },
     target: facts,
-    attach: { url, closeAtDetach: opened },
+    attach: { pid },
     ...(parent ? { parent } : {}),
   });
   const stopLooking = lookForChildren(session, pid, bench);
-  bench.session.on('ended', (how) => {
-    stopLooking();
-    if (how === 'detached') {
-      forgetInspector(process.env, pid);
-    }
-  });
+  bench.session.on('ended', stopLooking);
   return bench;
 }
 
@@ -74,10 +70,7 @@ function lookForChildren(session: PromptSession, pid: number, parent: TargetBenc
     }
   };
   const look = async () => {
-    const children = childTargets(process.env, pid);
-    // Whoever holds the port that all of them want goes first.
-    children.sort((one, other) => Number(holdsDefaultPort(other.pid)) - Number(holdsDefaultPort(one.pid)));
-    for (const child of children) {
+    for (const child of childTargets(process.env, pid)) {
       const isKnown = session.bench.targets.some(({ target }) => target.name === targetName(child));
       if (!settled.has(child.pid) && !isKnown && parent.session.state === 'live') {
         await attach(child);

@@ -35,12 +35,9 @@ export function readDescription(folder: string, pid: number): Description | unde
 export function readDescriptions(folder: string): Description[] {
   const found: Description[] = [];
   for (const name of readdirSync(folder)) {
-    const [, digits, kind] = /^(\d+)\.(json|inspector)$/.exec(name) ?? [];
+    const [, digits] = /^(\d+)\.json$/.exec(name) ?? [];
     const pid = Number(digits);
-    if (kind === 'inspector' && processFacts(pid) === undefined) {
-      rmSync(join(folder, name), { force: true });
-    }
-    if (kind !== 'json') {
+    if (digits === undefined) {
       continue;
     }
     const description = readDescription(folder, pid);

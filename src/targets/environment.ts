@@ -17,9 +17,6 @@ export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string,
     AMBER_AGENT: '1',
     PYTHONPATH: [boot, ...present].join(delimiter),
   };
-  const options = environment.NODE_OPTIONS ?? '';
-  // Each Node process then opens its inspector on a port of its own, when it is asked to.
-  added.NODE_OPTIONS = options.includes('--inspect') ? options : `${options} --inspect-port=0`.trim();
   added.PHP_INI_SCAN_DIR = phpFolders(environment.PHP_INI_SCAN_DIR);
   added.AMBER_PHP_FOLDER = join(runFolderPath(environment), 'php');
   added.AMBER_PHP_GATE = join(PHP_BOOT, 'gate.php');

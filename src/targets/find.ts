@@ -2,7 +2,9 @@ import { userInfo } from 'node:os';
 import { AmberError } from '../core/errors.js';
 import { type Description, readDescriptions } from './description.js';
 import { allPids, catchesSignal, environmentOf, type ProcessFacts, processFacts } from './linux.js';
-import { canOpenInspector, clientOf } from './node.js';
+import { clientOf } from './node/agent.js';
+import { asksForInspector } from './node/inspector.js';
+import { canOpenInspector } from './node/preflight.js';
 import { phpState } from './php.js';
 import { runFolder, userId } from './run-folder.js';
 
@@ -190,7 +192,8 @@ function toTarget(
   const base = {
     pid: facts.pid,
     runtime,
-    prepared: description !== undefined || isPrepared(facts.pid),
+    // An agent in a Node program is there only while somebody is attached, or was a moment ago.
+    prepared: (description !== undefined && runtime !== 'javascript') || isPrepared(facts.pid),
     version: description?.runtimeVersion ?? versionOf(facts, runtime),
     command: facts.command || (description?.command ?? ''),
     folder: facts.folder || (description?.folder ?? ''),
@@ -201,7 +204,7 @@ function toTarget(
     if (client !== undefined) {
       return { ...base, state: 'taken', reason: `process ${client} is attached` };
     }
-    const isOpenable = canOpenInspector(facts.pid) || / --inspect/.test(facts.command);
+    const isOpenable = canOpenInspector(facts.pid) || asksForInspector(facts.command);
     const reason = isOpenable ? null : 'has replaced the signal handler that opens its inspector';
     return { ...base, state: isOpenable ? 'free' : 'closed', reason };
   }

@@ -62,16 +62,18 @@ export function processFacts(pid: number): ProcessFacts | undefined {
   }
 }
 
+/** The processes that a process has started itself and that live still. */
+export function childrenOf(pid: number): ProcessFacts[] {
+  return allPids()
+    .map(processFacts)
+    .filter((facts): facts is ProcessFacts => facts?.parent === pid);
+}
+
 /**
  * Whether the process has a handler for a signal. Sending one that has none would end the process.
  */
 export function catchesSignal(pid: number, signal: number): boolean {
-  try {
-    const mask = /^SigCgt:\s+([0-9a-f]+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
-    return mask !== undefined && ((BigInt(`0x${mask}`) >> BigInt(signal - 1)) & 1n) === 1n;
-  } catch {
-    return false;
-  }
+  return inMask(read(`/proc/${pid}/status`), 'SigCgt', signal);
 }
 
 /** Whether the process has this environment variable; undefined when it may not be read. */
@@ -96,8 +98,97 @@ function link(path: string): string {
   }
 }
 
-/** The addresses of this machine on which a process listens (its sockets among the rows of /proc/PID/net/tcp). */
+/** The addresses of this machine on which a process listens. */
 export function listeningPorts(pid: number): { host: string; port: number }[] {
+  const inodes = socketsOf(pid);
+  return tcpRows().filter(({ state, inode }) => state === LISTEN && inodes.has(inode));
+}
+
+/** The state of a process by its letter (proc_pid_stat(5)), and the process that traces it, or 0. */
+export function stateOf(pid: number): { state: string; tracer: number } {
+  const status = read(`/proc/${pid}/status`);
+  return {
+    state: /^State:\s+(\S)/m.exec(status)?.[1] ?? '',
+    tracer: Number(/^TracerPid:\s+(\d+)/m.exec(status)?.[1] ?? 0),
+  };
+}
+
+/** How many descriptors a process may still open; undefined when that may not be known. */
+export function descriptorsLeft(pid: number): number | undefined {
+  const limit = /^Max open files\s+(\d+)/m.exec(read(`/proc/${pid}/limits`))?.[1];
+  try {
+    return limit === undefined ? undefined : Number(limit) - readdirSync(`/proc/${pid}/fd`).length;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Whether no thread of a process would take a signal that is sent to it. */
+export function blocksSignal(pid: number, signal: number): boolean {
+  try {
+    return readdirSync(`/proc/${pid}/task`).every((thread) =>
+      inMask(read(`/proc/${pid}/task/${thread}/status`), 'SigBlk', signal),
+    );
+  } catch {
+    return false;
+  }
+}
+
+/**
+ * The system call in which the main thread of a process sleeps, as the kernel names the place; undefined when it
+ * runs, or waits for events as an event loop does, or that may not be known.
+ */
+export function sleepsIn(pid: number): string | undefined {
+  const place = read(`/proc/${pid}/task/${pid}/wchan`).trim();
+  const { state } = stateOf(pid);
+  return state === 'R' || place === '' || place === '0' || /poll/.test(place) ? undefined : place;
+}
+
+/** Who listens on a port of this machine; pid 0: a process that we may not look into. */
+export function holderOf(port: number): { pid: number; command: string } | undefined {
+  const inode = tcpRows().find((row) => row.state === LISTEN && row.port === port)?.inode;
+  if (inode === undefined) {
+    return undefined;
+  }
+  const pid = allPids().find((candidate) => socketsOf(candidate).has(inode)) ?? 0;
+  return { pid, command: processFacts(pid)?.command ?? '' };
+}
+
+/** How many connections to a port of this machine are established. */
+export function connectedTo(port: number): number {
+  return tcpRows().filter((row) => row.state === ESTABLISHED && row.port === port).length;
+}
+
+/** States of connections as /proc/net/tcp has them. */
+const LISTEN = '0A';
+const ESTABLISHED = '01';
+
+interface TcpRow {
+  host: string;
+  port: number;
+  state: string;
+  inode: string;
+}
+
+/** Connections by IPv4, from the side of their local address. */
+function tcpRows(): TcpRow[] {
+  return read('/proc/net/tcp')
+    .split('\n')
+    .slice(1)
+    .filter(Boolean)
+    .map((row) => {
+      const [, local = '', , state = '', , , , , , inode = ''] = row.trim().split(/\s+/);
+      // The address is hexadecimal, least significant byte first.
+      const [address = '', port = ''] = local.split(':');
+      const host =
+        address === '00000000'
+          ? '127.0.0.1'
+          : [6, 4, 2, 0].map((at) => Number.parseInt(address.slice(at, at + 2), 16)).join('.');
+      return { host, port: Number.parseInt(port, 16), state, inode };
+    });
+}
+
+function socketsOf(pid: number): Set<string> {
   const inodes = new Set<string>();
   try {
     for (const handle of readdirSync(`/proc/${pid}/fd`)) {
@@ -106,18 +197,21 @@ export function listeningPorts(pid: number): { host: string; port: number }[] {
         inodes.add(inode);
       }
     }
-    const rows = readFileSync(`/proc/${pid}/net/tcp`, 'utf8').split('\n').slice(1);
-    return rows.flatMap((row) => {
-      const [, local = '', , state, , , , , , inode = ''] = row.trim().split(/\s+/);
-      // State 0A is LISTEN; the address is hexadecimal, least significant byte first.
-      const [address = '', port = ''] = local.split(':');
-      const host =
-        address === '00000000'
-          ? '127.0.0.1'
-          : [6, 4, 2, 0].map((at) => Number.parseInt(address.slice(at, at + 2), 16)).join('.');
-      return state === '0A' && inodes.has(inode) ? [{ host, port: Number.parseInt(port, 16) }] : [];
-    });
   } catch {
-    return [];
+    // Another user's, or it has just ended.
+  }
+  return inodes;
+}
+
+function inMask(status: string, name: string, signal: number): boolean {
+  const mask = new RegExp(`^${name}:\\s+([0-9a-f]+)`, 'm').exec(status)?.[1];
+  return mask !== undefined && ((BigInt(`0x${mask}`) >> BigInt(signal - 1)) & 1n) === 1n;
+}
+
+function read(path: string): string {
+  try {
+    return readFileSync(path, 'utf8');
+  } catch {
+    return '';
   }
 }

@@ -11,7 +11,12 @@ export function runFolderPath(environment: NodeJS.ProcessEnv): string {
     return named;
   }
   const base = environment.XDG_RUNTIME_DIR;
-  return base && existsSync(base) ? `${base}/amber-lantern` : `/tmp/amber-lantern-${userId()}`;
+  return base && existsSync(base) ? `${base}/amber-lantern` : ownFolder(userId());
+}
+
+/** A user's own folder where the system gives users none. */
+export function ownFolder(uid: number): string {
+  return `/tmp/amber-lantern-${uid}`;
 }
 
 /**

@@ -175,7 +175,7 @@ describe.each([
     await mark('total += i', 'i < 0');
     await mark('n * 2;', 'n < 0');
     expect(await program.ask('text')).not.toBe(text);
-    expect(await program.ask('globals')).toBe('globals -> $amberLantern');
+    expect(await program.ask('globals')).toBe('globals -> $amberAgent,$amberLantern');
     await attached.session.detach();
     expect(await program.ask('text')).toBe(text);
     expect(await program.ask('globals')).toBe('globals -> none');

@@ -68,15 +68,6 @@ describe('amber attach, on a service that runs Express', () => {
     const again = await runAmber(['attach', `${program.pid}`], { input: 'marks\n' });
     expect(again).toMatchObject({ code: 0, stdout: expect.stringContaining('no marks') });
     expect(await get('child/3')).toBe('15');
-    const inspector = Number(/ws:\/\/[^:]+:(\d+)/.exec(program.stderr)?.[1]);
-    let isOpen = true;
-    for (let tries = 0; tries < 200 && isOpen; tries += 1) {
-      isOpen = await fetch(`http://127.0.0.1:${inspector}/json/list`).then(
-        () => true,
-        () => false,
-      );
-    }
-    expect(isOpen).toBe(false);
   });
 
   it('is found by its runtime when it was started through amber run', async () => {
@@ -138,13 +129,9 @@ describe('amber attach, on a Node process', () => {
     await amber.shows('is on');
     amber.child.kill('SIGSTOP');
     while ((await program.ask('text')) !== before) {
-      // The helper notices by itself.
+      // The agent notices by itself.
     }
-    // What it does about the inspector comes a moment later, and must not wait for the sleeper.
-    const until = Date.now() + 500;
-    while (Date.now() < until) {
-      expect(await program.ask('5')).toBe('5 -> 10');
-    }
+    expect(await program.ask('5')).toBe('5 -> 10');
     amber.child.kill('SIGCONT');
     // Back in its place, amber splices again.
     let isTold = false;
@@ -156,9 +143,11 @@ describe('amber attach, on a Node process', () => {
     }
     await told;
     amber.child.stdin?.end('detach\n');
-    expect((await amber.ended).code).toBe(0);
+    const { code, stdout, stderr } = await amber.ended;
+    expect(code).toBe(0);
+    expect(stdout + stderr).toContain('nothing was heard of amber for too long');
     expect(await program.ask('text')).toBe(before);
-  }, 60_000);
+  });
 
   it('tells the values of logpoints as they come, and counts what its limits leave out', async () => {
     const out = program.path('hits.ndjson');

@@ -13,7 +13,7 @@ export class HitCollector {
   constructor(readonly attached: Attached) {
     attached.sync.on('hits', (told, left) => {
       this.hits.push(...told);
-      this.dropped += [...left.values()].reduce((sum, count) => sum + count, 0);
+      this.dropped += [...left.values()].reduce((sum, { count }) => sum + count, 0);
       for (const check of this.#waiting.splice(0)) {
         check();
       }

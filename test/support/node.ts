@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { JavaScriptAdapter } from '../../src/adapters/javascript/adapter.js';
 import { streamPair } from '../../src/adapters/pair.js';
 import { Session } from '../../src/core/session/session.js';
-import { openInspector } from '../../src/targets/node.js';
+import { connectNode } from '../../src/targets/node/agent.js';
 import { Attached } from './attached.js';
 import { realClock } from './clock.js';
 import { LineProgram, makeFolder } from './program.js';
@@ -21,7 +21,7 @@ export class NodeProgram extends LineProgram {
     name = 'app.js',
     files: Record<string, string> = {},
     flags: string[] = [],
-    environment: Record<string, string> = { NODE_OPTIONS: '--inspect-port=0' },
+    environment: Record<string, string> = {},
   ) {
     super(makeFolder({ [name]: source, ...files }), process.execPath, [...flags, name], {
       env: { ...process.env, ...environment },
@@ -41,10 +41,10 @@ export class NodeProgram extends LineProgram {
 
   /** Attaches to it as `amber attach` does. */
   async attach(args: Record<string, unknown> = {}): Promise<Attached> {
-    const { url, opened } = await openInspector(process.env, this.pid);
+    const agent = await connectNode(process.env, this.pid);
     const [ours, adapters] = streamPair();
-    new JavaScriptAdapter(adapters);
-    const session = new Session(ours, { clock: realClock, attach: { url, closeAtDetach: opened, ...args } });
+    new JavaScriptAdapter(adapters, async () => agent);
+    const session = new Session(ours, { clock: realClock, attach: { pid: this.pid, ...args } });
     const attached = new Attached(session);
     await session.open(async () => undefined);
     return attached;

@@ -8,41 +8,38 @@ import { inspection } from '../inspection.js';
 import { keepMarks, type Wanted } from '../wanted.js';
 import { attachSchema } from './attach.js';
 import { CAPABILITIES } from './capabilities.js';
+import { Agent } from './agent.js';
 import type { Channel } from './channel.js';
 import { ErrorFilters } from './errors.js';
-import { Inspector } from './inspector.js';
 import { Mark, type MarkPlace } from './marks.js';
 import type { PausedThread } from './paused.js';
 import { anythingSchema } from './protocol.js';
 import { FOREIGN_PATTERNS } from './scripts.js';
-import { type Hit, JavaScriptThread, type RequestNews, type ThreadStop } from './thread.js';
+import { type Hit, JavaScriptThread, type Left, type RequestNews, type ThreadStop } from './thread.js';
 import { Workers } from './workers.js';
 
 const MAIN = 1;
 /** What stands in the program for a value that is hidden. */
 const QUOTED = `'${HIDDEN}'`;
 
-/**
- * Run in the program: closes its inspector once this session has left it. `require` is there only while the
- * expression is evaluated, in every kind of program; nothing of this may raise in the program later.
- */
-const CLOSE_INSPECTOR = `((inspector) => {
-  setTimeout(() => { try { inspector.close(); } catch {} }, 20).unref();
-})(require('node:inspector'))`;
+/** The first of the numbers that a session's marks have in code: later ones are higher than all that were before. */
+function firstCode(): number {
+  return Math.floor((Date.now() - Date.UTC(2026, 0)) / 10) * 1_000;
+}
 
 /** Puts DAP on V8's inspector for one program: its main thread and its workers. */
 export class JavaScriptAdapter {
   readonly #server: DapServer;
   readonly #threads = new Map<number, JavaScriptThread>();
   readonly #errors = new ErrorFilters();
-  #inspector: Inspector | undefined;
+  #agent: Agent | undefined;
+  readonly #firstCode = firstCode();
   #workers: Workers | undefined;
   #marks: Mark[] = [];
   readonly #foreign: RegExp[] = [];
   #veil = new Veil();
   #reference = 0;
   #nextMark = 1;
-  #closeAtDetach = false;
   #isAmber = false;
   #tellsRequests = false;
   #tellsOutput = false;
@@ -53,10 +50,13 @@ export class JavaScriptAdapter {
   readonly left: Promise<void>;
   #hasLeft: () => void = () => undefined;
 
-  /** `openProcess` opens the inspector of a process, for clients that name their program by its pid. */
+  /** `connect` gives the connection to the agent in a program, which it has brought up if need be. */
   constructor(
     stream: Duplex,
-    private readonly openProcess?: (pid: number) => Promise<{ url: string; closeAtDetach: boolean }>,
+    private readonly connect: (program: {
+      pid: number | undefined;
+      url: string | undefined;
+    }) => Promise<Duplex>,
   ) {
     this.left = new Promise((resolve) => {
       this.#hasLeft = resolve;
@@ -149,64 +149,60 @@ export class JavaScriptAdapter {
   }
 
   async #attach(args: unknown): Promise<undefined> {
-    const {
-      url,
-      closeAtDetach,
-      foreign = [],
-      veil,
-      requests,
-      output,
-    } = await this.#whereIs(attachSchema.parse(args));
-    this.#closeAtDetach = closeAtDetach === true;
+    const { pid, url, foreign = [], veil, requests, output } = attachSchema.parse(args);
+    if (pid === undefined && url === undefined) {
+      throw new RequestError('noProgram', 'attach needs `pid`, or `url` of an inspector that is open');
+    }
     this.#tellsRequests = requests === true && this.#isAmber;
     this.#tellsOutput = output === true && this.#isAmber;
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
-    this.#inspector = await Inspector.connect(url);
-    this.#inspector.on('closed', () => this.#onClosed());
-    this.#inspector.on('event', (method) => {
-      // A program that has run to its end is kept by Node for as long as a client is there.
-      if (method === 'NodeRuntime.waitingForDisconnect') {
+    const agent = await Agent.greet(await this.connect({ pid, url }));
+    this.#agent = agent;
+    agent.on('closed', () => this.#onClosed());
+    agent.on('event', (method) => {
+      if (method === 'Amber.ended') {
         void this.#endWith();
+      } else if (method === 'Amber.lapsed') {
+        void this.#onLapsed();
       }
     });
-    await this.#open(this.#inspector, MAIN, 'main');
-    await this.#inspector
-      .send('NodeRuntime.notifyWhenWaitingForDisconnect', { enabled: true }, anythingSchema)
-      .catch(() => undefined);
-    this.#workers = new Workers(this.#inspector, (channel, workerId, title) =>
-      this.#open(channel, MAIN + workerId, title),
+    await this.#open(agent, MAIN, 'main');
+    this.#workers = new Workers(agent, (channel, workerId, title, sessionId) =>
+      this.#open(channel, MAIN + workerId, title, sessionId),
     );
     await this.#workers.enable();
     this.#server.event('initialized');
     return undefined;
   }
 
-  async #whereIs(wanted: z.infer<typeof attachSchema>) {
-    const { url, pid } = wanted;
-    if (url !== undefined) {
-      return { ...wanted, url };
+  /** We were suspended for so long that the agent has let the program go. Marks are set again; pauses are over. */
+  async #onLapsed(): Promise<void> {
+    const paused = [...this.#threads.values()].filter(({ stop }) => stop !== undefined);
+    this.#workers?.forget();
+    for (const { id } of paused) {
+      this.#server.event('continued', { threadId: id, allThreadsContinued: false });
     }
-    if (pid === undefined || this.openProcess === undefined) {
-      throw new RequestError('noProgram', 'attach needs `pid`, or `url` of an inspector that is open');
-    }
-    return { ...wanted, ...(await this.openProcess(pid)) };
+    const what = paused.length > 0 ? 'what was paused goes on' : 'all marks were out';
+    this.#tellTrouble(`nothing was heard of amber for too long, so the program was let go: ${what}`);
+    await this.#main.lapsed().catch(() => undefined);
+    await this.#workers?.enable();
   }
 
-  async #open(channel: Channel, id: number, name: string): Promise<void> {
-    const thread = new JavaScriptThread(id, name, channel, {
+  async #open(channel: Channel, id: number, name: string, session?: string): Promise<void> {
+    const program = {
       marks: () => this.#marks,
       errors: this.#errors,
       tellsRequests: this.#tellsRequests,
       tellsOutput: this.#tellsOutput,
       veil: this.#veil,
       foreign: this.#foreign,
-      closesInspector: this.#closeAtDetach && id === MAIN,
       nextReference: () => {
         this.#reference += 1;
         return this.#reference;
       },
-    });
+    };
+    const thread = new JavaScriptThread(id, name, channel, program, this.#agent ?? channel, session);
     this.#threads.set(id, thread);
     thread.on('stopped', (stop) => this.#onStopped(thread, stop));
     thread.on('changed', (mark) => this.#tellMark(mark));
@@ -238,7 +234,7 @@ export class JavaScriptAdapter {
   async #endWith(): Promise<void> {
     this.#server.event('terminated');
     this.#leaving ??= Promise.resolve();
-    this.#inspector?.close();
+    this.#agent?.close();
     this.#hasLeft();
     this.#server.end();
   }
@@ -284,7 +280,7 @@ export class JavaScriptAdapter {
 
   #newMark(place: MarkPlace, wanted: Wanted): Mark {
     const veiled = wanted.values.map((value) => (this.#veil.hidesExpression(value) ? QUOTED : value));
-    const mark = new Mark(this.#nextMark, place, wanted, veiled);
+    const mark = new Mark(this.#nextMark, this.#firstCode + this.#nextMark, place, wanted, veiled);
     this.#nextMark += 1;
     return mark;
   }
@@ -389,7 +385,7 @@ export class JavaScriptAdapter {
   }
 
   /** To our own clients in batches; to others as lines of output. */
-  #tellHits(thread: JavaScriptThread, hits: Hit[], dropped: Map<Mark, number>, news: RequestNews): void {
+  #tellHits(thread: JavaScriptThread, hits: Hit[], { dropped, unread }: Left, news: RequestNews): void {
     if (this.#isAmber) {
       this.#server.event('amberHits', {
         first: hits[0]?.seq ?? 1,
@@ -403,7 +399,8 @@ export class JavaScriptAdapter {
               ? [followed]
               : values.map(({ value, type }) => [value, type])),
         ]),
-        dropped: Object.fromEntries([...dropped].map(([mark, count]) => [mark.id, count])),
+        dropped: countsById(dropped),
+        unread: countsById(unread),
         requests: hits.map(({ request = 0 }) => request),
         ...news,
       });
@@ -418,30 +415,24 @@ export class JavaScriptAdapter {
     }
   }
 
-  /** Takes everything out, lets the program go on, and closes the inspector where we opened it. */
+  /** Takes everything out and lets the program go on. */
   #leave(): Promise<void> {
     this.#leaving ??= this.#takeOut().finally(() => this.#hasLeft());
     return this.#leaving;
   }
 
   async #takeOut(): Promise<void> {
-    const inspector = this.#inspector;
-    if (inspector === undefined) {
+    const agent = this.#agent;
+    if (agent === undefined) {
       return;
     }
     for (const thread of [...this.#threads.values()].reverse()) {
       await thread.leave();
-      await thread.disable();
     }
-    await this.#workers?.disable();
-    if (this.#closeAtDetach) {
-      const args = { expression: CLOSE_INSPECTOR, includeCommandLineAPI: true, silent: true };
-      await inspector.send('Runtime.evaluate', args, anythingSchema).catch(() => undefined);
-    }
-    inspector.close();
-    if (this.#closeAtDetach) {
-      await inspector.gone();
-    }
+    // What could not be taken out yet, and the session with the engine, are the agent's.
+    agent.send('Amber.leave', {}, anythingSchema).catch(() => undefined);
+    await agent.gone();
+    agent.close();
   }
 
   #onClosed(): void {
@@ -463,6 +454,10 @@ const AMBER = {
 
 function foreignPatterns(globs: string[]): RegExp[] {
   return [...FOREIGN_PATTERNS, ...globs.map(globPattern)].map((pattern) => new RegExp(pattern));
+}
+
+function countsById(counts: ReadonlyMap<Mark, number>): Record<string, number> {
+  return Object.fromEntries([...counts].map(([mark, count]) => [mark.id, count]));
 }
 
 /** V8's reasons for which a text is not taken over, in words. */

@@ -3,25 +3,30 @@ import type { Helper } from './helper.js';
 import type { Mark } from './marks.js';
 import { anythingSchema, breakpointIdSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
-import { HELPER } from './splice/code.js';
+import { conditionOf, type SplicedMark } from './splice/code.js';
 import type { Position } from './splice/rewrite.js';
 
-/** What the engine's conditions cost, measured: 25 to 160 µs for each pass. */
-export const ENGINE_COST = 'checked by the engine, 25 µs or more for each pass';
+/** What the engine's conditions cost, measured on Node 20 to 26. */
+export const ENGINE_COST = 'checked by the engine, 100 µs or more for each pass';
 
 interface Spot {
   position: Position;
   marks: Mark[];
+  /** What is done for the marks at a pass. */
+  spliced: SplicedMark[];
 }
 
 interface EngineStop extends Spot {
   script: LoadedScript;
   breakpointId: string;
+  /** Under which the helper knows it; 0 of a plain breakpoint. */
+  number: number;
 }
 
 /** The engine's own breakpoints of one thread: one for each place, however many marks are there. */
 export class EngineStops {
   #set: EngineStop[] = [];
+  #numbers = 0;
 
   constructor(
     private readonly channel: Channel,
@@ -32,10 +37,18 @@ export class EngineStops {
     return this.#set.map(({ script }) => script);
   }
 
-  marksOf(engineIds: readonly string[]): Mark[] {
+  /** The breakpoints of the engine that a pause is for. */
+  at(engineIds: readonly string[]): { marks: Mark[]; isPlain: boolean }[] {
     return this.#set
       .filter(({ breakpointId }) => engineIds.includes(breakpointId))
-      .flatMap(({ marks }) => marks);
+      .map(({ marks, number }) => ({ marks, isPlain: number === 0 }));
+  }
+
+  /** The marks of a breakpoint that has been taken out, since its share of the thread's time was used up. */
+  tooHot(number: number): Mark[] {
+    const [hot] = this.#set.filter((stop) => stop.number === number);
+    this.#set = this.#set.filter((stop) => stop !== hot);
+    return hot?.marks ?? [];
   }
 
   /** Makes the breakpoints of a script these. */
@@ -61,11 +74,16 @@ export class EngineStops {
     }
   }
 
-  async #add(script: LoadedScript, { position, marks }: Spot): Promise<void> {
+  async #add(script: LoadedScript, { position, marks, spliced }: Spot): Promise<void> {
     const { line, column } = script.toRunning(position);
-    const condition = conditionOf(marks);
-    if (condition !== '') {
+    let condition = '';
+    let number = 0;
+    if (!marks.every((mark) => mark.isPlain)) {
+      this.#numbers += 1;
+      number = this.#numbers;
+      condition = conditionOf(number, spliced);
       await this.helper.install();
+      await this.helper.tellRules(marks);
     }
     const args = {
       location: { scriptId: script.id, lineNumber: line, columnNumber: column },
@@ -75,7 +93,8 @@ export class EngineStops {
       .send('Debugger.setBreakpoint', args, breakpointIdSchema)
       .catch(() => undefined);
     if (set !== undefined) {
-      this.#set.push({ script, position, marks, breakpointId: set.breakpointId });
+      this.#set.push({ script, position, marks, spliced, breakpointId: set.breakpointId, number });
+      await this.helper.engineStop(set.breakpointId, number);
     }
   }
 
@@ -106,29 +125,10 @@ export class EngineStops {
   }
 }
 
-/**
- * True when one of the marks wants a look. An error in a condition, and how often it is computed, are counted by
- * the helper, since the engine tells neither.
- */
-function conditionOf(marks: readonly Mark[]): string {
-  if (marks.some(({ wanted, requests }) => !wanted.condition && requests === null)) {
-    return '';
-  }
-  return marks.map(testOf).join(' || ');
-}
-
-function testOf(mark: Mark): string {
-  const { id, wanted } = mark;
-  const ifThere = (call: string) => `typeof ${HELPER} === 'undefined' || ${HELPER}.${call}`;
-  // Which call is the first that serves a request is asked once, when the pause is judged.
-  const isMine = mark.requests === null ? '' : `if (!${HELPER}.mine(${id})) return false; `;
-  return `(() => { ${ifThere(`tick(${id})`)}; try { ${isMine}return ${wanted.condition || 'true'}; } catch ($e) { ${ifThere(`error(${id}, $e)`)}; } })()`;
-}
-
 function isSame(one: Spot, other: Spot): boolean {
   return (
     one.position.line === other.position.line &&
     one.position.column === other.position.column &&
-    conditionOf(one.marks) === conditionOf(other.marks)
+    JSON.stringify(one.spliced) === JSON.stringify(other.spliced)
   );
 }

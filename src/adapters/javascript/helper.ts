@@ -1,5 +1,3 @@
-import { readFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
 import { z } from 'zod';
 import {
   type AmberRequest,
@@ -8,25 +6,20 @@ import {
   printedSchema,
 } from '../../core/dap/extensions.js';
 import { pathExpression, type RequestPattern } from '../../core/requests/pattern.js';
+import { mainSource, NAMES } from '../../targets/node/source.js';
 import { ruleRow } from '../wanted.js';
 import type { Channel } from './channel.js';
 import type { Mark } from './marks.js';
 import { anythingSchema } from './protocol.js';
-import type { LoadedScript } from './scripts.js';
 import { HELPER } from './splice/code.js';
 
-/** Milliseconds of silence after which the helper takes the splices out by itself. */
-const PATIENCE = 3_000;
-/** The same for a client that is connected still: it was suspended, and will want to know what it has missed. */
-const LONGEST = 20_000;
-/** The same after which it tells nothing more, and counts what it does not tell. */
-const STALL = 2_000;
-/** The name under which the engine gives the helper a way to us; the helper takes it away at once. */
+/** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
 const BINDING = '$amberDeliver';
-const FOLDER = resolve(__dirname, '..', '..', '..', 'agents', 'javascript');
+/** The parts of the helper, each an expression of its own (agents/javascript/main). */
+const PARTS = ['text', 'served', 'called', 'printed', 'binding'];
 
 const countsSchema = z.array(
-  z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string(), ticks: z.number() }),
+  z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
 );
 export type HelperCounts = z.infer<typeof countsSchema>;
 
@@ -48,6 +41,7 @@ const deliverySchema = z.object({
     ]),
   ),
   dropped: z.record(z.string(), z.number()),
+  unread: z.record(z.string(), z.number()).default({}),
   requests: z.array(z.number()).default([]),
   begun: z.array(amberRequestSchema).default([]),
   epoch: z.number(),
@@ -59,31 +53,55 @@ const deliverySchema = z.object({
 });
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
+const heapSchema = z.object({ usedSize: z.number() });
+const hotSchema = z.object({ hot: z.number() });
+const leftSchema = z.object({ scripts: z.array(z.tuple([z.string(), z.string()])) });
+const contextSchema = z.object({ context: z.object({ id: z.number() }) });
 
-/** Our part in a program (agents/javascript/helper.js), there only while something is spliced. */
+/** Lines of a script as they were before: from 0, and their text. In groups that the engine takes at once. */
+export type WayBack = [number, string][][];
+
+/** Our part in one thread of a program (agents/javascript/main/helper.js), there only while something is marked. */
 export class Helper {
   #installing: Promise<void> | undefined;
-  readonly #kept = new Set<LoadedScript>();
   #told = new WeakSet<Mark>();
+  #context: number | undefined;
 
   constructor(
     private readonly channel: Channel,
-    private readonly closesInspector: boolean,
+    /** The agent in the program, which puts everything back when we are gone. */
+    private readonly agent: Channel,
+    /** The session with a worker thread, by the agent's number; undefined: the main thread. */
+    private readonly thread: string | undefined,
     /** The pattern of names whose values are hidden. */
     private readonly veil: string | undefined,
-  ) {}
+  ) {
+    channel.on('event', (method, params) => {
+      if (method === 'Runtime.executionContextCreated') {
+        this.#context ??= contextSchema.parse(params).context.id;
+      }
+    });
+  }
 
   get isInstalled(): boolean {
     return this.#installing !== undefined;
   }
 
-  /** What a call of the binding carries; undefined for the bindings of others. */
-  static delivery(method: string, params: unknown): Delivery | undefined {
+  /** What the helper tells with an event; undefined for any other event. */
+  static delivery(method: string, params: unknown): Delivery | { hot: number } | undefined {
+    if (method === 'Amber.hits') {
+      return deliverySchema.parse(params);
+    }
+    if (method === 'Amber.hot') {
+      return { hot: z.object({ number: z.number() }).parse(params).number };
+    }
     if (method !== 'Runtime.bindingCalled') {
       return undefined;
     }
     const call = z.object({ name: z.string(), payload: z.string() }).parse(params);
-    return call.name === BINDING ? deliverySchema.parse(JSON.parse(call.payload)) : undefined;
+    return call.name === BINDING
+      ? z.union([hotSchema, deliverySchema]).parse(JSON.parse(call.payload))
+      : undefined;
   }
 
   /** Puts it in, once. @throws RequestError when the program refuses */
@@ -93,56 +111,76 @@ export class Helper {
   }
 
   async #install(): Promise<void> {
-    // A helper that has given us up took the function away, and the engine does not make it twice by itself.
-    await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
-    await this.channel.send('Runtime.addBinding', { name: BINDING }, anythingSchema);
+    if (this.thread !== undefined) {
+      // In this one context: contexts of the program's own (node:vm) would keep it.
+      const args = {
+        name: BINDING,
+        ...(this.#context === undefined ? {} : { executionContextId: this.#context }),
+      };
+      await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
+      await this.channel.send('Runtime.addBinding', args, anythingSchema);
+    }
     const options = {
       name: HELPER,
-      binding: BINDING,
-      patience: PATIENCE,
-      longest: LONGEST,
-      stall: STALL,
-      closesInspector: this.closesInspector,
+      way: NAMES.way,
+      deliver: this.thread === undefined ? null : BINDING,
       veil: this.veil ?? null,
     };
-    // A helper that another client has left behind with work to do gives way to ours.
-    const expression = `${sourceOf('helper.js')}(require, ${JSON.stringify(options)}, ${sourceOf('text.js')})`;
-    await this.#evaluate(expression, true);
+    const parts = PARTS.map((name) => `${name}: ${mainSource(name)}`).join(',\n');
+    const expression = `${mainSource('helper')}(require, ${JSON.stringify(options)}, {${parts}})`;
+    await this.#evaluate(expression, { includeCommandLineAPI: true });
   }
 
-  async #evaluate(expression: string, withRequire = false): Promise<unknown> {
-    const args = {
-      expression,
-      silent: true,
-      returnByValue: true,
-      ...(withRequire ? { includeCommandLineAPI: true } : {}),
-    };
+  async #evaluate(expression: string, more: object = {}): Promise<unknown> {
+    const args = { expression, silent: true, returnByValue: true, ...more };
     const { result, exceptionDetails } = await this.channel.send('Runtime.evaluate', args, valueSchema);
     return exceptionDetails ? undefined : result.value;
   }
 
-  /** What a helper of an earlier client has not been able to put back yet, by the script's id; it ends with this. */
-  async takeOver(): Promise<[string, string][]> {
-    const left = await this.#evaluate(`typeof ${HELPER} === 'undefined' ? [] : ${HELPER}.retire()`);
-    return z
-      .array(z.tuple([z.string(), z.string()]))
-      .catch([])
-      .parse(left);
+  /** What the agent has not been able to put back yet after an earlier client, by the script's id. */
+  async left(): Promise<[string, string][]> {
+    return this.thread === undefined ? (await this.agent.send('Amber.left', {}, leftSchema)).scripts : [];
   }
 
-  /** Leaves a script's own text with the helper, which puts it back when we are gone. */
-  async keep(script: LoadedScript): Promise<void> {
-    if (!this.#kept.has(script)) {
-      this.#kept.add(script);
-      const text = JSON.stringify(await script.pristine());
-      await this.#evaluate(`${HELPER}.keep(${JSON.stringify(script.id)}, ${text})`);
+  /** Leaves with the agent how a script is to be when we are gone. */
+  async keep(scriptId: string, steps: WayBack): Promise<void> {
+    await this.agent.send('Amber.keep', { thread: this.thread, scriptId, steps }, anythingSchema);
+  }
+
+  async restored(scriptId: string): Promise<void> {
+    await this.agent.send('Amber.restored', { thread: this.thread, scriptId }, anythingSchema);
+  }
+
+  /** Has the agent measure and watch a breakpoint of the engine. */
+  async engineStop(breakpointId: string, number: number): Promise<void> {
+    if (this.thread === undefined && number > 0) {
+      await this.agent.send('Amber.engineStop', { breakpointId, number }, anythingSchema);
     }
   }
 
-  async restored(script: LoadedScript): Promise<void> {
-    if (this.#kept.delete(script)) {
-      await this.#evaluate(`${HELPER}.restored(${JSON.stringify(script.id)})`);
-    }
+  /** Bytes in the heap of the thread. */
+  async heap(): Promise<number> {
+    return (await this.channel.send('Runtime.getHeapUsage', {}, heapSchema)).usedSize;
+  }
+
+  /** Whether Node's own loader has compiled a CommonJS file. */
+  async isLoaded(path: string): Promise<boolean> {
+    return (await this.#evaluate(`${HELPER}.isLoaded(${JSON.stringify(path)})`)) === true;
+  }
+
+  /**
+   * Holds new requests until those under way have been answered.
+   * @param most milliseconds after which they go on in any case
+   * @param answered milliseconds that those under way may take
+   * @returns whether none is under way now
+   */
+  async calm(most: number, answered: number): Promise<boolean> {
+    const expression = `typeof ${HELPER} === 'undefined' ? false : (${HELPER}.watch(), ${HELPER}.calm(${most}, ${answered}))`;
+    return (await this.#evaluate(expression, { awaitPromise: true })) === true;
+  }
+
+  async release(): Promise<void> {
+    await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.release()`);
   }
 
   /** What the helper decides by itself at each pass: the hit rule, and the limits of a logpoint. */
@@ -151,7 +189,7 @@ export class Helper {
     const calls = marks.filter(isNew).map((mark) => {
       this.#told.add(mark);
       const { inAll, perSecond, bytes } = mark.wanted.limits;
-      const args = [mark.id, ruleRow(mark.rule), { inAll, perSecond, bytes }, patternRow(mark.requests)];
+      const args = [mark.code, ruleRow(mark.rule), { inAll, perSecond, bytes }, patternRow(mark.requests)];
       return `${HELPER}.rule(${args.map((value) => JSON.stringify(value)).join(', ')});`;
     });
     if (marks.some((mark) => mark.knowsRequests)) {
@@ -162,23 +200,21 @@ export class Helper {
     }
   }
 
-  /**
-   * Says that we are there and gives the counts; `lapsed` when the helper had given us up and taken everything
-   * out, undefined when there is no helper.
-   */
-  async beat(): Promise<HelperCounts | 'lapsed' | undefined> {
+  /** The counts; undefined when there is no helper. */
+  async beat(): Promise<HelperCounts | undefined> {
     if (!this.isInstalled) {
       return undefined;
     }
-    const value = await this.#evaluate(`typeof ${HELPER} === 'undefined' ? false : ${HELPER}.beat()`);
-    if (value === false) {
-      this.#installing = undefined;
-      this.#kept.clear();
-      this.#told = new WeakSet();
-      return 'lapsed';
-    }
-    const counts = countsSchema.safeParse(value);
+    const counts = countsSchema.safeParse(
+      await this.#evaluate(`typeof ${HELPER} === 'undefined' ? null : ${HELPER}.beat()`),
+    );
     return counts.success ? counts.data : undefined;
+  }
+
+  /** The agent has taken everything out. */
+  lapsed(): void {
+    this.#installing = undefined;
+    this.#told = new WeakSet();
   }
 
   /** From now on every request that the program serves is told of, or every line that it prints, or both. */
@@ -207,11 +243,10 @@ export class Helper {
     return amberRequestSchema.safeParse(result.value).data;
   }
 
-  /** Goes: the helper ends itself, at once or when it has taken out what runs still. */
+  /** Goes. */
   async leave(): Promise<void> {
     if (this.isInstalled) {
       await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.leave()`);
-      await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
     }
   }
 }
@@ -224,12 +259,4 @@ function patternRow(requests: RequestPattern | null) {
   const { method = '*', path = '*', header } = requests;
   const { name = null, value = '' } = header ?? {};
   return { method, path: pathExpression(path), whole: path.includes('?'), name, value };
-}
-
-/** One of our expressions, without the comment at its head. */
-function sourceOf(name: string): string {
-  return readFileSync(join(FOLDER, name), 'utf8')
-    .replace(/^\/\*[\s\S]*?\*\//, '')
-    .trim()
-    .replace(/;$/, '');
 }

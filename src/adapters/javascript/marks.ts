@@ -21,11 +21,8 @@ export interface Carried {
 export class Mark {
   readonly trouble: string;
   readonly rule: HitRule | undefined;
-  /** Passes and hits that were counted here, since the engine's breakpoints cannot count. */
-  passes = 0;
+  /** Stops, which are counted here. */
   hits = 0;
-  errors = 0;
-  firstError = '';
   /** By thread: what the helper in it has counted. */
   readonly counted = new Map<number, { hits: number; errors: number; first: string }>();
   readonly carried = new Map<number, Carried>();
@@ -34,6 +31,8 @@ export class Mark {
 
   constructor(
     readonly id: number,
+    /** Its number in code: never used again in the process, so that code that was left behind counts for nobody. */
+    readonly code: number,
     readonly place: MarkPlace,
     readonly wanted: Wanted,
     /** The values that the program computes: hidden ones have given way to a constant. */
@@ -87,17 +86,12 @@ export class Mark {
     }
   }
 
-  countError(text: string): void {
-    this.errors += 1;
-    this.firstError ||= text;
-  }
-
   get counts(): { hits: number; errors: number; firstError: string | null } {
     const all = [...this.counted.values()];
-    const first = this.firstError || all.find((counted) => counted.first)?.first;
+    const first = all.find((counted) => counted.first)?.first;
     return {
       hits: all.reduce((sum, { hits }) => sum + hits, this.hits),
-      errors: all.reduce((sum, { errors }) => sum + errors, this.errors),
+      errors: all.reduce((sum, { errors }) => sum + errors, 0),
       firstError: first || null,
     };
   }

@@ -1,4 +1,3 @@
-import { takes } from '../../core/marks/emulation.js';
 import type { Channel } from './channel.js';
 import { isError } from './errors.js';
 import type { Mark } from './marks.js';
@@ -8,7 +7,7 @@ import type { LoadedScript, Scripts } from './scripts.js';
 import { HELPER, HITS } from './splice/code.js';
 import type { Position } from './splice/rewrite.js';
 import type { Splicer } from './splicer.js';
-import type { Hit, Program } from './thread.js';
+import type { Program } from './thread.js';
 
 /** Says what a pause of the engine is: for which marks, or of our own making. */
 export class PauseJudge {
@@ -17,11 +16,9 @@ export class PauseJudge {
     private readonly scripts: Scripts,
     private readonly splicer: Splicer,
     private readonly program: Program,
-    /** A mark has another state; a logpoint that the engine carries out was passed. */
-    private readonly tell: { changed(mark: Mark): void; hit(hit: Hit): void },
   ) {}
 
-  /** The marks that a pause is to stop for; those that only tell or count have then done so. */
+  /** The marks that a pause is to stop for. */
   async marksThatStop(
     stop: PausedThread,
     script: LoadedScript | undefined,
@@ -34,59 +31,25 @@ export class PauseJudge {
     if (script.isInserted(position)) {
       // A mark that has gone may be in a running function still.
       const present = new Set(this.program.marks());
-      const marks = this.splicer.marksAt(script, position, []);
-      const hit = marks.length > 1 ? await stop.numbers(HITS) : marks.map(({ id }) => id);
+      const marks = this.splicer.marksAt(script, position);
+      const hit = marks.length > 1 ? await stop.numbers(HITS) : marks.map(({ code }) => code);
       const those = script.isAtDebugger(position)
-        ? marks.filter((mark) => hit.includes(mark.id) && present.has(mark))
+        ? marks.filter((mark) => hit.includes(mark.code) && present.has(mark))
         : [];
       for (const mark of those) {
         mark.hits += 1;
       }
       return those;
     }
-    const those: Mark[] = [];
-    for (const mark of this.splicer.marksAt(script, position, paused.hitBreakpoints)) {
-      if (await this.#isHit(stop, mark)) {
-        those.push(mark);
-      }
+    const stops = this.splicer.engineStopsAt(paused.hitBreakpoints);
+    const asked = stops.some(({ isPlain }) => !isPlain) ? await stop.numbers(`${HELPER}.takeStops()`) : [];
+    const those = stops.flatMap(({ marks, isPlain }) =>
+      isPlain ? marks : marks.filter(({ code }) => asked.includes(code)),
+    );
+    for (const mark of those) {
+      mark.hits += 1;
     }
     return those;
-  }
-
-  /** A pass at one of the engine's breakpoints. Logpoints and counters are served here and do not stop. */
-  async #isHit(stop: PausedThread, mark: Mark): Promise<boolean> {
-    const { kind } = mark.wanted;
-    const asked = mark.isAtRequests ? 'first' : 'mine';
-    const requests = mark.requests === null ? [] : [`${HELPER}.${asked}(${mark.id})`];
-    const condition = [...requests, ...(mark.wanted.condition ? [`(${mark.wanted.condition})`] : [])].join(
-      ' && ',
-    );
-    if (condition) {
-      const told = await stop.test(condition);
-      if (told instanceof Error) {
-        mark.countError(told.message);
-        this.tell.changed(mark);
-      }
-      if (told !== true) {
-        return false;
-      }
-    }
-    mark.passes += 1;
-    if (mark.rule !== undefined && !takes(mark.rule, mark.passes)) {
-      return false;
-    }
-    mark.hits += 1;
-    if (kind === 'log') {
-      const time = Math.round(performance.now() * 1000);
-      const told = await stop.texts(mark.values).catch((error: Error) => error);
-      if (told instanceof Error) {
-        mark.countError(told.message);
-        this.tell.hit({ mark, seq: mark.hits, time, values: [], error: told.message });
-      } else {
-        this.tell.hit({ mark, seq: mark.hits, time, values: told });
-      }
-    }
-    return kind === 'break';
   }
 
   /** Whether an error comes from an expression of ours: it is counted there and is not the program's. */

@@ -371,27 +371,6 @@ export class PausedThread {
     return remoteObjectSchema.parse(result);
   }
 
-  /** Whether a condition holds in the innermost frame, or the error that it raises. */
-  async test(condition: string): Promise<boolean | Error> {
-    try {
-      const { result } = await this.#inTop(`!!(${condition})`);
-      return result.value === true;
-    } catch (error) {
-      return error as Error;
-    }
-  }
-
-  /** Values as texts, for a logpoint that the engine stops at. @throws RequestError of the first that fails */
-  async texts(expressions: readonly string[]): Promise<{ value: string; type: string }[]> {
-    const told: { value: string; type: string }[] = [];
-    for (const expression of expressions) {
-      const { result } = await this.#inTop(`(${expression})`);
-      const value = result.type === 'string' ? String(result.value) : textOf(result, 1024, this.veil);
-      told.push({ value, type: typeOf(result) });
-    }
-    return told;
-  }
-
   /** The numbers in a list of our own. */
   async numbers(name: string): Promise<number[]> {
     const { result } = await this.#inTop(`${name}.join()`);

@@ -132,6 +132,7 @@ export const scriptParsedSchema = z.object({
   url: z.string(),
   sourceMapURL: z.string().optional(),
   isModule: z.boolean().optional(),
+  hasSourceURL: z.boolean().optional(),
 });
 export type Script = z.infer<typeof scriptParsedSchema>;
 

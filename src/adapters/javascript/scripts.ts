@@ -20,6 +20,8 @@ export class LoadedScript {
     readonly url: string,
     private readonly mapUrl: string,
     readonly isModule: boolean,
+    /** Whether its text says itself what it is called, as code that is evaluated does. */
+    readonly hasSourceUrl: boolean,
   ) {}
 
   /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
@@ -93,8 +95,8 @@ export class Scripts {
     private readonly foreign: readonly RegExp[],
   ) {}
 
-  add({ scriptId, url, sourceMapURL = '', isModule = false }: Script): LoadedScript {
-    const script = new LoadedScript(this.channel, scriptId, url, sourceMapURL, isModule);
+  add({ scriptId, url, sourceMapURL = '', isModule = false, hasSourceURL = false }: Script): LoadedScript {
+    const script = new LoadedScript(this.channel, scriptId, url, sourceMapURL, isModule, hasSourceURL);
     this.#byId.set(scriptId, script);
     return script;
   }

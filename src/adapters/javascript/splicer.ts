@@ -7,20 +7,21 @@ import type { Placed } from './placement.js';
 import { anythingSchema, liveEditSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
 import { codeOf, type SplicedMark } from './splice/code.js';
+import { Edits } from './splice/edits.js';
 import { namesAt } from './splice/names.js';
-import { type Position, Rewritten } from './splice/rewrite.js';
+import { type Position, Rewritten, type SiteCode } from './splice/rewrite.js';
 import type { Site, Structure } from './splice/statements.js';
 
 /** Why a place has no splice though its marks would like one. */
 const TOP_LEVEL = 'code outside any function is not spliced';
 const NO_STATEMENT = 'no statement begins on this line';
 const BUSY = 'its function is running; spliced as soon as it is not';
+const LONG_LINE = 'a line of 800 characters or more is not compared by the engine';
+const NOT_LOADED = 'code that Node has not loaded from a file itself might not compile to the same thing again';
 const NOT_FOLLOWED = 'a line is followed only where code can be put before it';
-const TOO_HOT = 'passed too often for a condition of the engine, which would slow the program down';
+const TOO_HOT = 'waits: it was passed so often that the engine would take more than 5 % of the time for it';
 
 const DONE = 'Ok';
-/** Stands for code that an earlier client has left in a script. */
-const LEFT = '';
 
 /**
  * An async function that has ended counts as running until the collector of young objects has been round, which
@@ -44,6 +45,7 @@ interface Spot {
   position: Position;
   marks: Mark[];
   code: string;
+  spliced: SplicedMark[];
 }
 
 /** How each mark is carried out, or why it is not. */
@@ -53,6 +55,17 @@ type Told = Map<Mark, Carried | string>;
 type Codes = Map<number, { site: Site; code: string; marks: Mark[] }>;
 
 /**
+ * Milliseconds for each megabyte of heap that a change takes: the engine looks through all of it. 5 to 11 were measured
+ * on Node 20 to 26 (docs/benchmarks.md); what a change has really taken is gone by from then on.
+ */
+const FIRST_RATE = 8;
+/** Milliseconds that a program may be held for one change. */
+const MOST_HELD = 250;
+const MEGABYTE = 1_000_000;
+/** How much a heap is taken to be larger than its objects alone, so that a small one is not thought to cost nothing. */
+const LEAST_HEAP = 4;
+
+/**
  * Carries marks out in one thread: splices them into running functions, and where that is not possible has
  * the engine stop. A function that is running cannot be changed, so what is wanted and what is in may differ.
  */
@@ -60,6 +73,9 @@ export class Splicer {
   readonly #codes = new Map<LoadedScript, Codes>();
   readonly #stops: EngineStops;
   readonly #swept = new WeakSet<LoadedScript>();
+  readonly #edits = new WeakMap<LoadedScript, { of: string; edits: Edits<SiteCode & { marks: Mark[] }> }>();
+  #rate = FIRST_RATE;
+  readonly #left = new Set<LoadedScript>();
   /** What the engine said to code in a function that it did not take, by the function's offset. */
   readonly #refusals = new Map<LoadedScript, Map<number | undefined, string>>();
 
@@ -81,20 +97,33 @@ export class Splicer {
     return this.#codes.get(script)?.get(script.rewritten?.siteOf(position) ?? -1);
   }
 
-  /** The marks of a stop: those whose `debugger` it is at, and those of the engine's breakpoints. */
-  marksAt(script: LoadedScript, position: Position, engineIds: readonly string[]): Mark[] {
-    if (!script.isInserted(position)) {
-      return this.#stops.marksOf(engineIds);
-    }
+  /** The breakpoints of the engine that a stop is at. */
+  engineStopsAt(engineIds: readonly string[]): { marks: Mark[]; isPlain: boolean }[] {
+    return this.#stops.at(engineIds);
+  }
+
+  /** The marks whose `debugger` a stop is at. */
+  marksAt(script: LoadedScript, position: Position): Mark[] {
     return this.#codeAt(script, position)?.marks.filter(({ wanted }) => wanted.kind === 'break') ?? [];
   }
 
   /** Marks whose engine conditions were computed more often than the program should pay for. */
   readonly #tooHot = new Set<Mark>();
 
-  /** From now on this mark is spliced or waits. */
-  coolDown(mark: Mark): void {
-    this.#tooHot.add(mark);
+  /** A breakpoint of the engine has had its share of the time: until `warmUp` its marks are spliced or wait. */
+  coolDown(number: number): void {
+    for (const mark of this.#stops.tooHot(number)) {
+      this.#tooHot.add(mark);
+    }
+  }
+
+  /** Marks that have waited may have the engine's route once more. */
+  warmUp(): void {
+    this.#tooHot.clear();
+  }
+
+  get isCooling(): boolean {
+    return this.#tooHot.size > 0;
   }
 
   /** Whether there is a mark that could not be spliced, or one that could not be taken out, only for now. */
@@ -121,12 +150,13 @@ export class Splicer {
 
   async #applyTo(script: LoadedScript, placed: Placed[], told: Told): Promise<void> {
     const spots = spotsOf(placed, await script.structure());
-    const wanted: Codes = new Map();
+    const asked: Codes = new Map();
     for (const { site, marks, code } of spots) {
       if (site !== undefined && code !== '') {
-        wanted.set(site.start, { site, code, marks });
+        asked.set(site.start, { site, code, marks });
       }
     }
+    const wanted = asked.size === 0 ? asked : (await this.#editsOf(script)).possible(asked);
     const before = this.#codes.get(script) ?? new Map();
     const after = await this.#splice(script, before, wanted);
     if (after.size > 0) {
@@ -148,16 +178,28 @@ export class Splicer {
     const possible = left.filter(({ marks }) => marks.every(isPossible));
     await this.#stops.set(script, possible);
     for (const spot of left) {
-      this.#carryByEngine(script, told, placed, spot, possible.includes(spot));
+      const isLong = spot.site !== undefined && asked.has(spot.site.start) && !wanted.has(spot.site.start);
+      const why = isLong ? LONG_LINE : this.#whyNotSpliced(script, spot);
+      this.#carryByEngine(told, placed, spot, possible.includes(spot), why);
     }
   }
 
-  #carryByEngine(script: LoadedScript, told: Told, placed: Placed[], spot: Spot, isPossible: boolean): void {
+  async #editsOf(script: LoadedScript): Promise<Edits<SiteCode & { marks: Mark[] }>> {
+    const text = await script.pristine();
+    const known = this.#edits.get(script);
+    if (known?.of === text) {
+      return known.edits;
+    }
+    const edits = new Edits<SiteCode & { marks: Mark[] }>(text);
+    this.#edits.set(script, { of: text, edits });
+    return edits;
+  }
+
+  #carryByEngine(told: Told, placed: Placed[], spot: Spot, isPossible: boolean, why: string): void {
     if (isPossible && spot.marks.every((mark) => mark.isPlain)) {
       carry(told, placed, spot, 'engine', '');
       return;
     }
-    const why = this.#whyNotSpliced(script, spot);
     if (isPossible) {
       carry(told, placed, spot, 'engine', `${ENGINE_COST} (${why})`);
       return;
@@ -185,47 +227,98 @@ export class Splicer {
       // Marks may be other ones with the same code.
       return wanted;
     }
-    await this.#prepare(script, wanted);
-    let whole = await this.#tryAtRest(script, wanted);
-    if (whole === 'BlockedByActiveGenerator' && !this.#swept.has(script)) {
-      this.#swept.add(script);
-      await this.channel.send('Runtime.evaluate', { expression: SWEEP, silent: true }, anythingSchema);
-      whole = await this.#tryText(script, wanted);
+    const why = await this.#whyNotTouched(script, before, wanted);
+    if (why !== '') {
+      const functions = [...wanted.values()].map(({ site }) => site.within);
+      this.#refusals.set(script, new Map(functions.map((within) => [within, why])));
+      return before;
     }
-    if (whole === DONE) {
-      return wanted;
-    }
-    // One function after the other: those that are refused keep what they have.
+    const edits = await this.#editsOf(script);
+    await this.helper.keep(script.id, edits.back(before, wanted));
     let now = before;
     const refused = new Map<number | undefined, string>();
-    const functions = new Set([...before.values(), ...wanted.values()].map(({ site }) => site.within));
+    for (const starts of edits.steps(before, wanted)) {
+      now = await this.#take(script, now, wanted, starts, refused);
+    }
+    this.#refusals.set(script, refused);
+    if (now.size === 0) {
+      await this.helper.restored(script.id);
+    }
+    return now;
+  }
+
+  /** One step: all of it, or where a function of it is in the way, one function after the other. */
+  async #take(
+    script: LoadedScript,
+    before: Codes,
+    wanted: Codes,
+    starts: number[],
+    refused: Map<number | undefined, string>,
+  ): Promise<Codes> {
+    const next = withThose(before, wanted, starts);
+    let whole = await this.#tryAtRest(script, next);
+    if (whole === 'BlockedByActiveGenerator' && !this.#swept.has(script)) {
+      this.#swept.add(script);
+      await this.sweep();
+      whole = await this.#tryText(script, next);
+    }
+    if (whole === DONE) {
+      return next;
+    }
+    const withinOf = (start: number) => (wanted.get(start) ?? before.get(start))?.site.within;
+    const functions = new Set(starts.map(withinOf));
+    let now = before;
     for (const within of functions) {
-      const next: Codes = new Map([
-        ...[...now].filter(([, { site }]) => site.within !== within),
-        ...[...wanted].filter(([, { site }]) => site.within === within),
-      ]);
-      if (isSame(now, next)) {
-        continue;
-      }
-      const status = functions.size === 1 ? whole : await this.#tryText(script, next);
+      const those = withThose(
+        now,
+        wanted,
+        starts.filter((start) => withinOf(start) === within),
+      );
+      const status = functions.size === 1 ? whole : await this.#tryText(script, those);
       if (status === DONE) {
-        now = next;
+        now = those;
       } else {
         refused.set(within, status);
         this.isWaiting ||= isBusy(status);
       }
     }
-    this.#refusals.set(script, refused);
     return now;
   }
 
-  async #prepare(script: LoadedScript, wanted: Codes): Promise<void> {
+  /** Makes room for young objects, so that async functions which have ended are seen to have. */
+  async sweep(): Promise<void> {
+    await this.channel.send('Runtime.evaluate', { expression: SWEEP, silent: true }, anythingSchema);
+  }
+
+  /**
+   * Why a script is not to be changed at all, "" if it may be: what it would compile to is not known for sure, or the
+   * change would hold the program for too long. What is in it already is always taken out.
+   */
+  async #whyNotTouched(script: LoadedScript, before: Codes, wanted: Codes): Promise<string> {
     if (wanted.size === 0) {
-      return;
+      return '';
+    }
+    if (this.#left.has(script)) {
+      return 'BlockedByActiveGenerator';
     }
     await this.helper.install();
-    await this.helper.keep(script);
     await this.helper.tellRules([...wanted.values()].flatMap(({ marks }) => marks));
+    if (before.size > 0) {
+      return '';
+    }
+    if (!(await this.#isProved(script))) {
+      return NOT_LOADED;
+    }
+    const heap = await this.helper.heap();
+    const held = Math.round(this.#rate * Math.max(heap / MEGABYTE, LEAST_HEAP));
+    return held <= MOST_HELD
+      ? ''
+      : `its heap of ${Math.round(heap / MEGABYTE)} MB would hold the program up for some ${held} ms`;
+  }
+
+  /** Modules, and CommonJS files that Node's loader has compiled: the engine compiles those as it did before. */
+  async #isProved(script: LoadedScript): Promise<boolean> {
+    return script.isModule || (!script.hasSourceUrl && (await this.helper.isLoaded(script.path)));
   }
 
   /** Tries at once, and if a function is running, once more when none is. */
@@ -239,24 +332,22 @@ export class Splicer {
 
   /** @returns V8's status (Debugger.setScriptSource), or what is wrong with the code */
   async #tryText(script: LoadedScript, codes: Codes): Promise<string> {
-    const pristine = await script.pristine();
-    const own = [...codes.values()].filter(({ code }) => code !== LEFT);
-    const rewritten = new Rewritten(pristine, own);
+    const rewritten = new Rewritten(await script.pristine(), [...codes.values()]);
     const status = await this.#setText(script, rewritten.text);
     if (status !== DONE) {
       return status;
     }
     script.rewritten = codes.size > 0 ? rewritten : undefined;
-    if (codes.size === 0) {
-      await this.helper.restored(script);
-    }
     return DONE;
   }
 
   /** @returns V8's status (Debugger.setScriptSource), or what is wrong with the text */
   async #setText(script: LoadedScript, scriptSource: string, more: object = {}): Promise<string> {
     const args = { scriptId: script.id, scriptSource, ...more };
+    const began = performance.now();
     const answer = await this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
+    const megabytes = Math.max((await this.helper.heap()) / MEGABYTE, LEAST_HEAP);
+    this.#rate = Math.max((performance.now() - began) / megabytes, this.#rate * 0.8);
     if (answer.status !== undefined && answer.status !== DONE) {
       return answer.exceptionDetails?.exception?.description?.split('\n')[0] ?? answer.status;
     }
@@ -265,19 +356,25 @@ export class Splicer {
     return DONE;
   }
 
-  /** A script that has splices of somebody else in it: whatever comes next is written over them. */
+  /** A script that has splices of an earlier client in it still; the agent is at it. */
   adopt(script: LoadedScript): void {
-    const site: Site = { start: -1, end: -1, line: 0, kind: 'statement', within: undefined };
-    this.#codes.set(script, new Map([[site.start, { site, code: LEFT, marks: [] }]]));
+    this.#left.add(script);
   }
 
   /** Whether what an earlier client has left in a script is still there. */
   isLeft(script: LoadedScript): boolean {
-    return [...(this.#codes.get(script)?.values() ?? [])].some(({ code }) => code === LEFT);
+    return this.#left.has(script);
   }
 
-  /** The helper has taken everything out. */
+  /** The agent has put a script back. */
+  async putBack(script: LoadedScript): Promise<void> {
+    this.#left.delete(script);
+    await this.#stops.lost(script);
+  }
+
+  /** The agent has taken everything out. */
   forget(): void {
+    this.#left.clear();
     for (const script of this.#codes.keys()) {
       script.rewritten = undefined;
     }
@@ -291,7 +388,7 @@ export class Splicer {
     if (status !== DONE) {
       return status;
     }
-    await this.helper.restored(script);
+    await this.helper.restored(script.id);
     script.edited(text);
     this.#codes.delete(script);
     return '';
@@ -320,24 +417,20 @@ function spotsOf(placed: readonly Placed[], structure: Structure | undefined): S
   const spots = new Map<string, Spot>();
   for (const { mark, site, position } of placed) {
     const key = site ? `site ${site.start}` : `${position.line}:${position.column}`;
-    const spot = spots.get(key) ?? { site, position, marks: [], code: '' };
+    const spot = spots.get(key) ?? { site, position, marks: [], code: '', spliced: [] };
     spot.marks.push(mark);
     spots.set(key, spot);
   }
   for (const spot of spots.values()) {
+    spot.spliced = spot.marks.map((mark) => toSpliced(mark, spot.site, structure));
     const canSplice = spot.site?.within !== undefined && spot.marks.some((mark) => !mark.isPlain);
-    spot.code = canSplice
-      ? codeOf(
-          spot.marks.map((mark) => toSpliced(mark, spot.site, structure)),
-          spot.site?.kind === 'result',
-        )
-      : '';
+    spot.code = canSplice ? codeOf(spot.spliced, spot.site?.kind === 'result') : '';
   }
   return [...spots.values()];
 }
 
 function toSpliced(mark: Mark, site: Site | undefined, structure: Structure | undefined): SplicedMark {
-  const { id, wanted, values, rule } = mark;
+  const { code: id, wanted, values, rule } = mark;
   const { kind, condition } = wanted;
   const requests = mark.isAtRequests ? 'first' : mark.requests === null ? 'all' : 'some';
   const spliced = { id, kind, condition, values, hasRule: rule !== undefined, requests } as const;
@@ -347,6 +440,20 @@ function toSpliced(mark: Mark, site: Site | undefined, structure: Structure | un
   const name = structure.functions.find(({ start }) => start === site.within)?.name ?? '';
   const opens = structure.openings.has(site.start);
   return { ...spliced, followed: { name, variables: namesAt(structure.names, site), opens } };
+}
+
+/** What is in, with the sites at `starts` as they are wanted. */
+function withThose(before: Codes, wanted: Codes, starts: readonly number[]): Codes {
+  const next: Codes = new Map(before);
+  for (const start of starts) {
+    const code = wanted.get(start);
+    if (code === undefined) {
+      next.delete(start);
+    } else {
+      next.set(start, code);
+    }
+  }
+  return next;
 }
 
 function isSame(one: Codes, other: Codes): boolean {

@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events';
-import type { z } from 'zod';
+import { z } from 'zod';
 import type { AmberHits, AmberRequest, Followed } from '../../core/dap/extensions.js';
 import type { Veil } from '../../core/veil.js';
 import type { Channel } from './channel.js';
@@ -32,13 +32,22 @@ import { textOf } from './values.js';
 const ASYNC_DEPTH = 4;
 /** Milliseconds between signs of life to the helper. */
 const BEAT_INTERVAL = 1_000;
-/** Milliseconds until a splice that was refused is tried again: first and longest; a try costs some 60 ms. */
-const FIRST_RETRY = 50;
-const LAST_RETRY = 10_000;
+/**
+ * Milliseconds from one try to the next to splice into functions that were running. New requests are held for each of
+ * the first ones; after the last it is tried now and then, in case the program has come to rest by itself.
+ */
+const CALM_TRIES = [100, 700, 2_500, 6_000, 15_000];
+const LATE_RETRY = 60_000;
+/** Milliseconds for which new requests are held at most, and that requests under way may take meanwhile. */
+const MOST_HELD = 250;
+const ANSWERED = 150;
+/** Bytes of a heap that may be collected while a program is being served: some 2.5 ms for each megabyte. */
+const MOST_COLLECTED = 40_000_000;
+/** Milliseconds after which a mark that was passed too often for the engine's route has it once more: first and longest. */
+const FIRST_COOLING = 10_000;
+const LAST_COOLING = 160_000;
 /** More requests than a thread will serve while somebody is attached. */
 const REQUESTS_OF_A_THREAD = 1_000_000_000;
-/** Computations a second of the engine's own conditions that a program may be asked to pay for. */
-const CEILING = 5_000;
 
 /** A stop as it is told to the client. */
 export interface ThreadStop {
@@ -68,14 +77,18 @@ export type RequestNews = Pick<
   'epoch' | 'begun' | 'ended' | 'called' | 'untold' | 'printed' | 'unprinted'
 >;
 
-const NO_NEWS: RequestNews = { begun: [], ended: [], called: [], untold: 0, printed: [], unprinted: 0 };
+/** How many hits were left out, and of those how many since the client did not read. */
+export interface Left {
+  dropped: Map<Mark, number>;
+  unread: Map<Mark, number>;
+}
 
 interface ThreadEvents {
   stopped: [ThreadStop];
   /** A mark has another state or place. */
   changed: [Mark];
   /** Hits, how many were left out, and what is to be told of requests. */
-  hits: [Hit[], Map<Mark, number>, RequestNews];
+  hits: [Hit[], Left, RequestNews];
   /** The program has written to its console. */
   printed: ['stdout' | 'stderr', string];
   /** Something of ours has failed. */
@@ -93,7 +106,6 @@ export interface Program {
   tellsOutput: boolean;
   veil: Veil;
   foreign: readonly RegExp[];
-  closesInspector: boolean;
   nextReference(): number;
 }
 
@@ -118,7 +130,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   #applying: Promise<void> = Promise.resolve();
   #retry: NodeJS.Timeout | undefined;
   #beating: NodeJS.Timeout | undefined;
-  #ticks = new Map<number, number>();
+  #tries = 0;
+  #cooling = FIRST_COOLING;
   #isLeaving = false;
 
   constructor(
@@ -126,20 +139,19 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     readonly name: string,
     readonly channel: Channel,
     private readonly program: Program,
+    agent: Channel,
+    session?: string,
   ) {
     super();
     this.scripts = new Scripts(channel, program.foreign);
     this.placement = new Placement(channel, this.scripts);
-    this.#helper = new Helper(channel, program.closesInspector, program.veil.pattern);
+    this.#helper = new Helper(channel, agent, session, program.veil.pattern);
     this.#rest = new Rest(channel);
     this.#splicer = new Splicer(channel, this.#helper, async (work) => {
       const isMoving = this.#stop !== undefined || this.#movement !== undefined;
       return !isMoving && (await this.#rest.run(work));
     });
-    this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program, {
-      changed: (mark) => void this.emit('changed', mark),
-      hit: (hit) => void this.emit('hits', [hit], new Map(), NO_NEWS),
-    });
+    this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program);
     this.#steps = new Steps(channel, this.scripts, program.foreign);
     channel.on('event', (method, params) => void this.#onEvent(method, params));
     channel.on('closed', () => this.#onClosed());
@@ -155,54 +167,57 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   async open(): Promise<void> {
-    await this.channel.send('Runtime.enable', {}, anythingSchema);
-    await this.channel.send('Debugger.enable', {}, anythingSchema);
-    // A worker may not have started yet, and would not answer.
-    const left = this.id === 1 ? await this.#helper.takeOver() : [];
-    if (left.length === 0) {
-      await this.#sweepCopies();
-    }
-    this.scripts.dropCopiesOfModules();
-    await this.#takeOver(left);
-    await this.passOver(true);
-    await this.#helper.watch(this.program);
+    await this.#enable();
     this.#beating = setInterval(() => void this.#beat(), BEAT_INTERVAL);
     this.#beating.unref();
   }
 
-  /** Scripts in which an earlier client's splices are still, since their functions were running. */
-  async #takeOver(left: [string, string][]): Promise<void> {
-    for (const [scriptId, text] of left) {
+  async #enable(): Promise<void> {
+    await this.channel.send('Runtime.enable', {}, anythingSchema);
+    await this.channel.send('Debugger.enable', {}, anythingSchema);
+    await this.#sweepCopies();
+    for (const [scriptId, text] of await this.#helper.left()) {
       const script = this.scripts.get(scriptId);
       if (script !== undefined) {
         script.edited(text);
-        await this.#helper.install();
-        await this.#helper.keep(script);
         this.#splicer.adopt(script);
       }
     }
-    if (left.length > 0) {
-      await this.#send('HeapProfiler.collectGarbage');
-      await this.apply();
-    }
+    this.scripts.dropCopiesOfModules();
+    await this.passOver(true);
+    await this.#helper.watch(this.program);
   }
 
   /**
    * A live edit leaves a copy of the script before it, which the engine tells of like any other until it has been
-   * collected. A mark in a copy would never be hit, and make another copy.
+   * collected. A mark in a copy would never be hit. In a large heap nothing is edited, and nothing is collected.
    */
   async #sweepCopies(): Promise<void> {
-    if (this.scripts.hasDuplicates) {
+    if (this.scripts.hasDuplicates && (await this.#helper.heap()) < MOST_COLLECTED) {
       await this.#send('HeapProfiler.collectGarbage');
-      await this.#enableAgain();
+      await this.#send('Debugger.disable');
+      this.scripts.clear();
+      await this.channel.send('Debugger.enable', {}, anythingSchema);
     }
   }
 
-  /** The engine tells of all scripts that it has now. */
-  async #enableAgain(): Promise<void> {
-    await this.#send('Debugger.disable');
+  /**
+   * The agent had heard nothing of us for so long that it let the program go and put everything back; our session with
+   * the engine has ended with that. All is set again.
+   */
+  async lapsed(): Promise<void> {
+    await this.#applying;
+    this.#stop = undefined;
+    this.#error = undefined;
+    this.#movement = undefined;
+    this.#after = undefined;
+    this.#gate = undefined;
+    this.#splicer.forget();
+    this.#helper.lapsed();
     this.scripts.clear();
-    await this.channel.send('Debugger.enable', {}, anythingSchema);
+    await this.#enable();
+    await this.setErrors();
+    await this.#applyAndTell();
   }
 
   /** Whether steps pass over foreign code. */
@@ -243,6 +258,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const isAny = stops || this.program.errors.pauseState !== 'none';
     await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: isAny ? ASYNC_DEPTH : 0 });
     if (this.#splicer.isWaiting) {
+      this.#tries = 0;
       this.#retryLater();
     }
   }
@@ -259,22 +275,50 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   #retryLater(): void {
-    if (this.#retry === undefined) {
-      this.#retryIn(FIRST_RETRY);
+    if (this.#retry !== undefined || this.#isLeaving) {
+      return;
+    }
+    this.#retry = setTimeout(() => void this.#tryAgain(), CALM_TRIES[this.#tries] ?? LATE_RETRY);
+    this.#retry.unref();
+  }
+
+  /** Once more, if it can be had at a moment when no request is under way. */
+  async #tryAgain(): Promise<void> {
+    const tries = this.#tries + 1;
+    const isPaused = this.#stop !== undefined || this.#movement !== undefined;
+    const mayHold = !isPaused && tries <= CALM_TRIES.length;
+    const isCalm = mayHold && (await this.#helper.calm(MOST_HELD, ANSWERED).catch(() => false));
+    try {
+      if (isCalm) {
+        await this.#splicer.sweep();
+      }
+      if (!isPaused && !this.#isLeaving) {
+        await this.#applyAndTell();
+      }
+    } catch {
+      // The program has ended.
+    } finally {
+      if (isCalm) {
+        await this.#helper.release().catch(() => undefined);
+      }
+    }
+    this.#retry = undefined;
+    this.#tries = tries;
+    if (this.#splicer.isWaiting) {
+      this.#retryLater();
     }
   }
 
-  #retryIn(delay: number): void {
-    const timer = setTimeout(async () => {
-      await this.#applyAndTell();
-      if (this.#splicer.isWaiting && !this.#isLeaving) {
-        this.#retryIn(Math.min(delay * 2, LAST_RETRY));
-      } else {
-        this.#retry = undefined;
-      }
-    }, delay);
+  /** A breakpoint of the engine has had its share of the time. */
+  async #coolDown(number: number): Promise<void> {
+    this.#splicer.coolDown(number);
+    await this.#applyAndTell();
+    const timer = setTimeout(() => {
+      this.#splicer.warmUp();
+      void this.#applyAndTell();
+    }, this.#cooling);
     timer.unref();
-    this.#retry = timer;
+    this.#cooling = Math.min(this.#cooling * 2, LAST_COOLING);
   }
 
   /**
@@ -311,13 +355,18 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       case 'Debugger.paused':
         await this.#onPaused(pausedSchema.parse(params));
         break;
+      case 'Amber.restored':
+        await this.#onRestored(restoredSchema.parse(params).scriptId);
+        break;
       case 'Runtime.consoleAPICalled':
         this.emit('printed', ...printedText(consoleCallSchema.parse(params)));
         break;
       default: {
-        const delivery = Helper.delivery(method, params);
-        if (delivery !== undefined) {
-          this.#onDelivery(delivery);
+        const told = Helper.delivery(method, params);
+        if (told !== undefined && 'hot' in told) {
+          await this.#coolDown(told.hot);
+        } else if (told !== undefined) {
+          this.#onDelivery(told);
         }
       }
     }
@@ -337,16 +386,24 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
   }
 
+  async #onRestored(scriptId: string): Promise<void> {
+    const script = this.scripts.get(scriptId);
+    if (script !== undefined) {
+      await this.#splicer.putBack(script);
+      await this.#applyAndTell();
+    }
+  }
+
   /** Ids of requests are each thread's own; in the session they are all different. */
   #named(request: number): number {
     return request === 0 ? 0 : (this.id - 1) * REQUESTS_OF_A_THREAD + request;
   }
 
-  #onDelivery({ first, hits, dropped, requests, ...news }: Delivery): void {
-    const byId = new Map(this.program.marks().map((mark) => [mark.id, mark]));
+  #onDelivery({ first, hits, dropped, unread, requests, ...news }: Delivery): void {
+    const byCode = new Map(this.program.marks().map((mark) => [mark.code, mark]));
     const told: Hit[] = [];
-    for (const [index, [id, time, ...rest]] of hits.entries()) {
-      const mark = byId.get(id);
+    for (const [index, [code, time, ...rest]] of hits.entries()) {
+      const mark = byCode.get(code);
       if (mark !== undefined) {
         const [other] = rest;
         const isOther = typeof other === 'object' && !Array.isArray(other);
@@ -356,13 +413,14 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         told.push({ mark, seq: first + index, time, values, error, followed, request });
       }
     }
-    const left = new Map<Mark, number>();
-    for (const [id, count] of Object.entries(dropped)) {
-      const mark = byId.get(Number(id));
-      if (mark !== undefined) {
-        left.set(mark, count);
-      }
-    }
+    const countsOf = (counts: Record<string, number>) => {
+      const known = Object.entries(counts).flatMap(([code, count]): [Mark, number][] => {
+        const mark = byCode.get(Number(code));
+        return mark === undefined ? [] : [[mark, count]];
+      });
+      return new Map(known);
+    };
+    const left = { dropped: countsOf(dropped), unread: countsOf(unread) };
     const { epoch, begun, ended, called, untold, printed, unprinted } = news;
     this.emit('hits', told, left, {
       epoch,
@@ -375,38 +433,14 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     });
   }
 
-  /** Tells the helper that we are there; takes its counts. */
+  /** Tells the agent that we are there; takes the counts. */
   async #beat(): Promise<void> {
-    const counts = await this.#helper.beat().catch(() => undefined);
-    if (counts === 'lapsed') {
-      // We were held up for so long that everything has been taken out, by changes that our session with the engine
-      // does not follow: it would go on changing the scripts as they were before.
-      this.#splicer.forget();
-      this.#gate = undefined;
-      await this.#enableAgain();
-      await this.#sweepCopies();
-      this.scripts.dropCopiesOfModules();
-      await this.passOver(true);
-      await this.#helper.watch(this.program);
-      await this.setErrors();
-      await this.#applyAndTell();
-      return;
+    if (this.id === 1) {
+      await this.#send('Amber.beat');
     }
-    let isTooHot = false;
-    for (const { id, hits, errors, first, ticks } of counts ?? []) {
-      const mark = this.program.marks().find((candidate) => candidate.id === id);
-      const since = ticks - (this.#ticks.get(id) ?? 0);
-      this.#ticks.set(id, ticks);
-      if (mark !== undefined) {
-        mark.counted.set(this.id, { hits, errors, first });
-        if (since > CEILING && mark.carried.get(this.id)?.route === 'engine') {
-          this.#splicer.coolDown(mark);
-          isTooHot = true;
-        }
-      }
-    }
-    if (isTooHot) {
-      await this.#applyAndTell();
+    for (const { id: code, hits, errors, first } of (await this.#helper.beat().catch(() => undefined)) ?? []) {
+      const mark = this.program.marks().find((candidate) => candidate.code === code);
+      mark?.counted.set(this.id, { hits, errors, first });
     }
   }
 
@@ -584,22 +618,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     await this.#applying;
     await this.#steps.drop();
     await this.#splicer.clear().catch(() => undefined);
-    if (this.#splicer.isWaiting && this.#stop === undefined) {
-      // What has ended but was not collected yet counts as running; the last word is worth a collection.
-      await this.#send('HeapProfiler.collectGarbage');
-      await this.#splicer.clear().catch(() => undefined);
-    }
     await this.#setGate(false);
     await this.#send('Debugger.setPauseOnExceptions', { state: 'none' });
     await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: 0 });
     await this.#send('Runtime.releaseObjectGroup', { objectGroup: 'amber' });
     await this.#helper.leave().catch(() => undefined);
-  }
-
-  /** Ends the session with the engine, which resumes what is paused. */
-  async disable(): Promise<void> {
-    await this.#send('Debugger.disable');
-    await this.#send('Runtime.disable');
   }
 
   /** Sends what may fail only because the program has just ended. */
@@ -616,6 +639,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.emit('ended');
   }
 }
+
+const restoredSchema = z.object({ scriptId: z.string() });
 
 /** What a row of the helper has in place of values. */
 function exceptional(row: { error: string } | Followed): { error?: string; followed?: Followed } {

@@ -11,7 +11,12 @@ const messageSchema = z.object({ sessionId: z.string(), message: z.string() });
 const detachedSchema = z.object({ sessionId: z.string() });
 
 /** Called with the channel of a worker; the worker's own code waits until what it returns is done. */
-export type WorkerOpened = (channel: Channel, workerId: number, title: string) => Promise<void>;
+export type WorkerOpened = (
+  channel: Channel,
+  workerId: number,
+  title: string,
+  sessionId: string,
+) => Promise<void>;
 
 /** The workers of a process (domain NodeWorker): each has an engine of its own, reached through the main one. */
 export class Workers {
@@ -23,7 +28,7 @@ export class Workers {
     private readonly opened: WorkerOpened,
   ) {
     main.on('event', (method, params) => this.#onEvent(method, params));
-    main.on('closed', () => this.#closeAll());
+    main.on('closed', () => this.forget());
   }
 
   /** Reaches the workers there are, and each new one before it runs any code. */
@@ -36,7 +41,15 @@ export class Workers {
 
   async disable(): Promise<void> {
     await this.main.send('NodeWorker.disable', {}, anythingSchema).catch(() => undefined);
-    this.#closeAll();
+    this.forget();
+  }
+
+  /** The session with the main thread has ended, and those with its workers. */
+  forget(): void {
+    for (const channel of this.#channels.values()) {
+      channel.closed();
+    }
+    this.#channels.clear();
   }
 
   #onEvent(method: string, params: unknown): void {
@@ -78,17 +91,11 @@ export class Workers {
         channel,
         Number(workerInfo.workerId),
         workerInfo.title || `worker ${workerInfo.workerId}`,
+        sessionId,
       );
     } finally {
       await channel.send('Runtime.runIfWaitingForDebugger', {}, anythingSchema).catch(() => undefined);
     }
-  }
-
-  #closeAll(): void {
-    for (const channel of this.#channels.values()) {
-      channel.closed();
-    }
-    this.#channels.clear();
   }
 }
 

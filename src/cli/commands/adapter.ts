@@ -3,7 +3,7 @@ import { Duplex } from 'node:stream';
 import { JavaScriptAdapter } from '../../adapters/javascript/adapter.js';
 import { PhpAdapter } from '../../adapters/php/adapter.js';
 import { AmberError } from '../../core/errors.js';
-import { forgetInspector, openInspector } from '../../targets/node.js';
+import { connectNode, pidOfInspector } from '../../targets/node/agent.js';
 import { phpFacts } from '../../targets/php.js';
 import { runFolder } from '../../targets/run-folder.js';
 
@@ -35,16 +35,14 @@ export async function adapter(runtime: string, options: { port?: string }): Prom
 }
 
 async function serveJavaScript(stream: Duplex): Promise<void> {
-  let pid: number | undefined;
-  const adapter = new JavaScriptAdapter(stream, async (wanted) => {
-    pid = wanted;
-    const { url, opened } = await openInspector(process.env, wanted);
-    return { url, closeAtDetach: opened };
-  });
+  const adapter = new JavaScriptAdapter(stream, async ({ pid, url }) =>
+    connectNode(
+      process.env,
+      pid ?? (await pidOfInspector(url ?? '')),
+      url === undefined ? {} : { url },
+    ),
+  );
   await adapter.left;
-  if (pid !== undefined) {
-    forgetInspector(process.env, pid);
-  }
 }
 
 async function serveOnPort(port: string, serve: (stream: Duplex) => Promise<void>): Promise<number> {

@@ -3,7 +3,7 @@ import type { StackFrame } from '../../core/dap/messages.js';
 import { AmberError } from '../../core/errors.js';
 import type { Mark, MarkStore } from '../../core/marks/store.js';
 import { MarkSync } from '../../core/marks/sync.js';
-import type { Hit } from '../../core/marks/told.js';
+import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { Ending, Session } from '../../core/session/session.js';
 import type { Stop } from '../../core/session/stop.js';
 import { reportStop, type StopReport } from '../../core/session/stop-report.js';
@@ -50,7 +50,7 @@ export interface Host {
   hasOthers(): boolean;
   ended(bench: TargetBench, how: TargetEnding): void;
   /** Tells hits of logpoints. */
-  hits(bench: TargetBench, hits: Hit[], dropped: Map<Mark, number>): void;
+  hits(bench: TargetBench, hits: Hit[], dropped: LeftOut): void;
 }
 
 export interface TargetOptions {
@@ -308,7 +308,7 @@ export class TargetBench {
     return this.#host.isSelected(this) ? `thread ${stop.threadId}` : `target ${this.number}`;
   }
 
-  #onHits(hits: Hit[], dropped: Map<Mark, number>): void {
+  #onHits(hits: Hit[], dropped: LeftOut): void {
     this.#host.announce(() => this.#host.hits(this, hits, dropped));
   }
 

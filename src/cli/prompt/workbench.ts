@@ -3,7 +3,7 @@ import type { StackFrame } from '../../core/dap/messages.js';
 import { AmberError } from '../../core/errors.js';
 import { type Mark, MarkStore } from '../../core/marks/store.js';
 import type { MarkSync } from '../../core/marks/sync.js';
-import type { Hit } from '../../core/marks/told.js';
+import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { Session } from '../../core/session/session.js';
 import type { Stop } from '../../core/session/stop.js';
 import type { StopReport } from '../../core/session/stop-report.js';
@@ -143,7 +143,7 @@ export class Workbench implements Host {
   /** Which hits are told; where requests are told as they end, theirs are not. */
   tellsHit: (hit: Hit) => boolean = () => true;
 
-  hits(bench: TargetBench, hits: Hit[], dropped: Map<Mark, number>): void {
+  hits(bench: TargetBench, hits: Hit[], dropped: LeftOut): void {
     this.#hitLines.tell(bench.target.name, hits.filter(this.tellsHit), dropped);
   }
 

@@ -1,5 +1,4 @@
-import type { Mark } from '../../core/marks/store.js';
-import type { Hit } from '../../core/marks/told.js';
+import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { Output } from './output.js';
 import { requestRecord } from './records.js';
 import type { TableContext } from './tables.js';
@@ -17,7 +16,7 @@ export class HitLines {
   ) {}
 
   /** Hits of one target in the order in which they came, and how many its limits left out. */
-  tell(target: string, hits: readonly Hit[], dropped: ReadonlyMap<Mark, number>): void {
+  tell(target: string, hits: readonly Hit[], dropped: LeftOut): void {
     for (const hit of this.record ? hits : []) {
       this.record?.(JSON.stringify(hitRecord(target, hit)));
     }
@@ -28,10 +27,10 @@ export class HitLines {
     } else {
       this.#tellLines(target, hits);
     }
-    for (const [mark, count] of dropped) {
-      const record = { kind: 'dropped' as const, target, mark: mark.number, count };
+    for (const [mark, { count, unread }] of dropped) {
+      const record = { kind: 'dropped' as const, target, mark: mark.number, count, unread };
       this.record?.(JSON.stringify(record));
-      const told = `${count.toLocaleString('en')} more of mark ${mark.number} were left out: its limit`;
+      const told = `${count.toLocaleString('en')} more of mark ${mark.number} were left out: ${whyLeftOut(count, unread)}`;
       this.output.tell(record, () => this.output.palette.waiting(`  ${told}`));
     }
   }
@@ -81,4 +80,13 @@ function hitRecord(target: string, hit: Hit) {
 
 function clockTime(date: Date): string {
   return date.toTimeString().slice(0, 8);
+}
+
+/** Why hits were left out: a limit of the mark, or nobody read them in time. */
+export function whyLeftOut(count: number, unread: number): string {
+  const slow = 'they came faster than they were read';
+  if (unread === 0) {
+    return 'its limit';
+  }
+  return unread === count ? slow : `its limit, and of ${unread.toLocaleString('en')} ${slow}`;
 }

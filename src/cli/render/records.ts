@@ -155,12 +155,13 @@ export const recordSchema = z.discriminatedUnion('kind', [
     hits: z.number().int(),
     dropped: z.number().int(),
   }),
-  /** Hits that a limit of the mark left out. */
+  /** Hits that were left out: `unread` of them since they came faster than they were read, the others by a limit. */
   z.object({
     kind: z.literal('dropped'),
     target: z.string(),
     mark: z.number().int(),
     count: z.number().int(),
+    unread: z.number().int().optional(),
   }),
   /** The targets of this prompt. */
   z.object({

@@ -15,7 +15,7 @@ const number = (count: number) => count.toLocaleString('en');
 /** What a trail has recorded: its marks, and its last requests. `cut`: lines that could not be read. */
 export function reportText(summary: TrailSummary, cut: number, { palette, width }: TrailContext): string {
   const found = `${countOf(summary.hits, 'hit')} in ${countOf(summary.allRequests, 'request')}`;
-  const left = summary.dropped > 0 ? `, ${number(summary.dropped)} hits left out by limits` : '';
+  const left = summary.dropped > 0 ? `, ${number(summary.dropped)} hits left out` : '';
   const untold = summary.untold > 0 ? `, ${number(summary.untold)} requests not told` : '';
   const lost = summary.unprinted > 0 ? `, ${number(summary.unprinted)} lines of output not told` : '';
   const ended = summary.end

@@ -1,12 +1,11 @@
 import type { AmberRequest } from '../../core/dap/extensions.js';
-import type { Mark } from '../../core/marks/store.js';
-import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../../core/marks/told.js';
+import type { BegunRequest, EndedRequest, Hit, LeftOut, PrintedLine } from '../../core/marks/told.js';
 import type { TargetBench } from '../prompt/target-bench.js';
 
 /** Takes what targets tell, in the order in which they tell it. */
 export interface TraceTaker {
   begun(target: string, requests: BegunRequest[]): void;
-  hits(target: string, hits: Hit[], dropped: Map<Mark, number>): void;
+  hits(target: string, hits: Hit[], dropped: LeftOut): void;
   called(target: string, calls: { request: AmberRequest; span: string }[]): void;
   printed(target: string, lines: PrintedLine[], untold: number): void;
   ended(target: string, requests: EndedRequest[], untold: number): void;

@@ -136,6 +136,8 @@ export const amberHitsSchema = z.object({
     .default({ text: 'string', whole: 'number' }),
   hits: z.array(rowSchema),
   dropped: z.record(z.string(), z.number()).optional().default({}),
+  /** By mark how many of those were left out since the client did not read; the others by a limit of the mark. */
+  unread: z.record(z.string(), z.number()).optional().default({}),
 });
 export type AmberHits = z.infer<typeof amberHitsSchema>;
 

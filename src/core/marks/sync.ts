@@ -18,6 +18,7 @@ import {
   type Call,
   type EndedRequest,
   type Hit,
+  type LeftOut,
   hitOf,
   type PrintedLine,
   ToldReader,
@@ -39,7 +40,7 @@ interface SyncEvents {
   /** Lines that the program has printed; and how many the target could not tell. */
   printed: [PrintedLine[], number];
   /** Hits as they come; by mark how many the target's limits left out. */
-  hits: [Hit[], Map<Mark, number>];
+  hits: [Hit[], LeftOut];
 }
 
 /** How to tell which target marks are for. */

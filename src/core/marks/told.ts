@@ -58,12 +58,20 @@ export interface EndedRequest {
   wall: number | undefined;
 }
 
+/** How many hits of a mark were left out. */
+export interface LeftOutCount {
+  count: number;
+  /** How many of those since we did not read them; the others were more than a limit of the mark allows. */
+  unread: number;
+}
+export type LeftOut = ReadonlyMap<Mark, LeftOutCount>;
+
 /** What one message of a target tells, in the order in which it is to be taken. */
 export interface Told {
   begun: BegunRequest[];
   hits: Hit[];
-  /** By mark how many hits the target's limits left out. */
-  dropped: Map<Mark, number>;
+  /** By mark how many hits were left out, and why. */
+  dropped: LeftOut;
   called: Call[];
   printed: PrintedLine[];
   ended: EndedRequest[];
@@ -92,11 +100,11 @@ export class ToldReader {
       const place = { mark, seq: body.first + index, time, wall: wallOf(time), thread, request };
       return [hitOf({ ...place, ...toldBy(row, mark, body) })];
     });
-    const dropped = new Map<Mark, number>();
+    const dropped = new Map<Mark, LeftOutCount>();
     for (const [id, count] of Object.entries(body.dropped)) {
       const mark = markOf(Number(id));
       if (mark !== undefined) {
-        dropped.set(mark, count);
+        dropped.set(mark, { count, unread: body.unread[id] ?? 0 });
       }
     }
     const called = body.called.flatMap(([id, span]) => {

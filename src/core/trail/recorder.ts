@@ -2,7 +2,7 @@ import type { Clock } from '../clock.js';
 import { keepNewest } from '../collections.js';
 import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
-import type { BegunRequest, EndedRequest, Hit, PrintedLine } from '../marks/told.js';
+import type { BegunRequest, EndedRequest, Hit, LeftOut, PrintedLine } from '../marks/told.js';
 import type { Veil } from '../veil.js';
 import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
@@ -83,7 +83,7 @@ export class TrailRecorder {
   }
 
   /** Hits of one target as they came, and by mark how many its limits left out. */
-  tell(target: string, hits: readonly Hit[], dropped: ReadonlyMap<Mark, number>): void {
+  tell(target: string, hits: readonly Hit[], dropped: LeftOut): void {
     for (const hit of hits) {
       const { mark, seq, time, wall, thread = null, request, text, values, error = null } = hit;
       this.totals.hits += 1;
@@ -103,10 +103,10 @@ export class TrailRecorder {
         ...followOf(hit),
       });
     }
-    for (const [mark, count] of dropped) {
+    for (const [mark, { count, unread }] of dropped) {
       this.totals.dropped += count;
       const number = mark.followed?.number ?? mark.number;
-      this.write({ kind: 'dropped', target, mark: number, count, at: this.#at(undefined) });
+      this.write({ kind: 'dropped', target, mark: number, count, unread, at: this.#at(undefined) });
     }
   }
 

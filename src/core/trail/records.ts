@@ -98,7 +98,15 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     request: z.int().nullable(),
   }),
   /** Hits that a limit of the mark left out. */
-  z.object({ kind: z.literal('dropped'), target: z.string(), mark: z.int(), count: z.int(), at: z.number() }),
+  z.object({
+    kind: z.literal('dropped'),
+    target: z.string(),
+    mark: z.int(),
+    count: z.int(),
+    /** How many of them since they were not read in time; the others by a limit of the mark. */
+    unread: z.int().optional(),
+    at: z.number(),
+  }),
   /** Requests (or lines) that a target could not tell of, since nobody read. */
   z.object({
     kind: z.literal('untold'),

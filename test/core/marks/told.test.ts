@@ -24,6 +24,7 @@ describe('what a target tells', () => {
         [99, 5_000, 1, 1, 2],
       ],
       dropped: { 7: 3, 99: 1 },
+      unread: { 7: 2 },
       called: [
         [3, 'b7ad6b7169203331'],
         [4, 'of nobody that is known'],
@@ -45,7 +46,7 @@ describe('what a target tells', () => {
       { expression: 'name', value: 'Ada…', type: 'Name' },
     ]);
     expect(told.hits[2]?.followed).toMatchObject({ frame: 9, name: 'quote' });
-    expect([...told.dropped]).toEqual([[mark, 3]]);
+    expect([...told.dropped]).toEqual([[mark, { count: 3, unread: 2 }]]);
     expect(told.begun).toMatchObject([{ id: 3, wall: 999.5 }]);
     expect(told.called).toMatchObject([{ request: { id: 3 }, span: 'b7ad6b7169203331' }]);
     expect(told.printed).toMatchObject([{ stream: 'stderr', text: 'late', request: { id: 3 }, wall: 1006 }]);

@@ -39,7 +39,7 @@ it('names a request before its first hit, once, and gives the time since the tra
     clock.pass(5);
     recorder.tell('python:1', [hit(1, 7), hit(2, undefined), hit(3, 7)], new Map());
     clock.pass(20);
-    recorder.tell('python:2', [hit(1, 7)], new Map([[mark, 12]]));
+    recorder.tell('python:2', [hit(1, 7)], new Map([[mark, { count: 12, unread: 4 }]]));
     recorder.count('python:2', mark, 4);
     recorder.end('time');
   });
@@ -160,7 +160,7 @@ it('tells lines that are followed under the number of what is followed', () => {
     followed: { number: 4, text: 'quote' },
   } as Mark;
   const passed = { ...hit(1, 7), mark: line, followed: { frame: 2, name: 'quote', changed: {} } };
-  const [, , record] = recorded((recorder) => recorder.tell('a', [passed], new Map([[line, 2]])));
+  const [, , record] = recorded((recorder) => recorder.tell('a', [passed], new Map([[line, { count: 2, unread: 0 }]])));
   expect(record).toMatchObject({
     mark: 4,
     follow: { path: '/srv/a.py', line: 9, call: 2, function: 'quote' },

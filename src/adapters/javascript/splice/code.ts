@@ -39,6 +39,25 @@ export function codeOf(marks: readonly SplicedMark[], beforeValue: boolean): str
   return beforeValue ? asExpression(code) : callNumber(marks) + code;
 }
 
+/** The address under which the engine tells of conditions that it computes (agents/javascript/agent/engine.js). */
+const CONDITION_URL = 'amber:condition';
+
+/**
+ * The same as a condition of one of the engine's breakpoints, which has the number `stop`: logpoints and counters are
+ * done with when it has been computed, and it is true where a breakpoint is hit.
+ */
+export function conditionOf(stop: number, marks: readonly SplicedMark[]): string {
+  const others = marks.filter(({ kind }) => kind !== 'break').map(quietCode);
+  const tests = marks
+    .filter(({ kind }) => kind === 'break')
+    .map((mark) => {
+      const [first, test] = tested(mark);
+      return guarded(mark.id, `${first}if(${test})${HITS}.push(${mark.id})`);
+    });
+  const code = `${HELPER}.tick(${stop});${others.join('')}let ${HITS}=[];${tests.join('')}return ${HELPER}.stops(${HITS})`;
+  return `typeof ${HELPER}==='undefined'?false:(()=>{${code}})()\n//# sourceURL=${CONDITION_URL}`;
+}
+
 /** The number of the call of a followed function, for all its lines. */
 const CALL = `${OURS}Call`;
 

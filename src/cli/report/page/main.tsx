@@ -97,7 +97,7 @@ function Head({
   const { summary, facts } = trail;
   const { good, faulty } = summary.sent;
   const missing = [
-    ...(summary.dropped > 0 ? [`${countOf(summary.dropped, 'hit')} left out by limits`] : []),
+    ...(summary.dropped > 0 ? [`${countOf(summary.dropped, 'hit')} left out`] : []),
     ...(summary.untold > 0 ? [`${countOf(summary.untold, 'request')} not told`] : []),
     ...(facts.leftHits > 0 ? [`${countOf(facts.leftHits, 'hit')} not in this page, but in the trail`] : []),
     ...(facts.leftRequests > 0

@@ -1,0 +1,180 @@
+'use strict';
+/*
+ * Gives the program back what was changed in it. A text is put back in the steps in which it was changed, since the
+ * engine compares only short runs of changed lines (docs/decisions.md).
+ */
+
+/** Milliseconds until what was refused is tried again: first and longest. */
+const FIRST_TRY = 100;
+const LAST_TRY = 10_000;
+/** Line ends as the engine counts them (ECMAScript, LineTerminatorSequence). */
+const LINE_END = /(\r\n|[\n\r\u2028\u2029])/;
+
+/** Guards one thread of the program: the main one, or a worker (`thread`: the session with it). */
+class Guard {
+  /** By script: the lines that were there before, in groups that may be put back at once. */
+  #back = new Map();
+  /** The same of scripts that could not be put back when their client went. */
+  #late = new Map();
+
+  constructor(engine, helper, thread, onRestored) {
+    this.onRestored = onRestored;
+    this.engine = engine;
+    this.helper = helper;
+    this.thread = thread;
+  }
+
+  #post(method, params) {
+    return this.thread === undefined
+      ? this.engine.post(method, params)
+      : this.engine.postTo(this.thread, method, params);
+  }
+
+  /** Whether the thread is still there to be cared for. */
+  get isThere() {
+    return this.thread === undefined || this.engine.hasThread(this.thread);
+  }
+
+  /** Remembers how a script is to be when nobody is there any more. `steps`: groups of [line from 0, its text]. */
+  keep(scriptId, steps) {
+    this.#back.set(scriptId, steps);
+  }
+
+  restored(scriptId) {
+    this.#back.delete(scriptId);
+  }
+
+  get isClean() {
+    return this.#back.size + this.#late.size === 0 || !this.isThere;
+  }
+
+  /** Scripts that are not as they were, each with the program's own text. */
+  async left() {
+    const left = [];
+    for (const [scriptId, steps] of this.#late) {
+      const text = await this.#textOf(scriptId);
+      if (text !== undefined) {
+        left.push([scriptId, steps.reduce(withLines, text)]);
+      }
+    }
+    return left;
+  }
+
+  async #textOf(scriptId) {
+    try {
+      return (await this.#post('Debugger.getScriptSource', { scriptId })).scriptSource;
+    } catch {
+      // The script is gone, and ours with it.
+      this.#late.delete(scriptId);
+      return undefined;
+    }
+  }
+
+  /** Lets the thread go, puts back what can be put back now, and takes the helper out. */
+  async release() {
+    const expression = `typeof ${this.helper} === 'undefined' || ${this.helper}.leave()`;
+    await this.#post('Debugger.setSkipAllPauses', { skip: true }).catch(() => undefined);
+    await this.#post('Debugger.resume').catch(() => undefined);
+    for (const [scriptId, steps] of this.#back) {
+      this.#late.set(scriptId, steps);
+    }
+    this.#back.clear();
+    await this.putBack();
+    await this.#post('Runtime.evaluate', { expression, silent: true }).catch(() => undefined);
+  }
+
+  /** Tries what is late. */
+  async putBack() {
+    for (const [scriptId, steps] of [...this.#late]) {
+      if (await this.#putBackOne(scriptId, steps)) {
+        this.#late.delete(scriptId);
+        this.onRestored(scriptId);
+      }
+    }
+  }
+
+  /** Whether something is late. */
+  get isLate() {
+    return this.#late.size > 0 && this.isThere;
+  }
+
+  async #putBackOne(scriptId, steps) {
+    let text = await this.#textOf(scriptId);
+    for (const step of text === undefined ? [] : steps) {
+      const scriptSource = withLines(text, step);
+      if (scriptSource !== text) {
+        const answer = await this.#post('Debugger.setScriptSource', { scriptId, scriptSource }).catch(() => REFUSED);
+        if (answer.status !== undefined && answer.status !== 'Ok') {
+          return false;
+        }
+        text = scriptSource;
+      }
+    }
+    return true;
+  }
+}
+
+const REFUSED = { status: 'refused' };
+
+/** The guards of all threads of a program. */
+class Guards {
+  #all = new Map();
+
+  /** @param onRestored called with the script that has been put back in the main thread */
+  constructor(engine, helper, onRestored) {
+    this.engine = engine;
+    this.helper = helper;
+    this.onRestored = onRestored;
+    this.main = this.of(undefined);
+  }
+
+  /** The guard of a thread; undefined names the main one. */
+  of(thread) {
+    const guard = this.#all.get(thread) ?? new Guard(this.engine, this.helper, thread, (scriptId) => thread === undefined && this.onRestored(scriptId));
+    this.#all.set(thread, guard);
+    return guard;
+  }
+
+  get isClean() {
+    return [...this.#all.values()].every((guard) => guard.isClean);
+  }
+
+  async release() {
+    // The main thread first: messages to the others go through it.
+    for (const guard of this.#all.values()) {
+      if (guard.isThere) {
+        await guard.release();
+      }
+    }
+  }
+
+  /**
+   * Tries until everything is back, also while the next client is there. Functions that wait at an await are in the
+   * way until they end.
+   */
+  async finish() {
+    if (this.isFinishing) {
+      return;
+    }
+    this.isFinishing = true;
+    const late = () => [...this.#all.values()].filter((guard) => guard.isLate);
+    for (let pause = FIRST_TRY; late().length > 0; pause = Math.min(pause * 2, LAST_TRY)) {
+      await new Promise((done) => setTimeout(done, pause));
+      await this.engine.post('Debugger.enable').catch(() => undefined);
+      for (const guard of late()) {
+        await guard.putBack();
+      }
+    }
+    this.isFinishing = false;
+  }
+}
+
+function withLines(text, step) {
+  const parts = text.split(LINE_END);
+  for (const [line, own] of step) {
+    parts[line * 2] = own;
+  }
+  return parts.join('');
+}
+
+module.exports = { Guards };

@@ -1,0 +1,461 @@
+/*
+ * The part that is put into the main thread of a Node program (or into a worker of it) while something of it is marked.
+ * It is one expression, evaluated with `require` at hand and its parts beside it, and lives under one hidden global name
+ * until the last mark is out again. It counts, keeps hit rules and limits, and collects what logpoints tell in batches,
+ * which go to the agent's thread by `way` (boot.js).
+ */
+((require, options, parts) => {
+  'use strict';
+  const { performance } = require('node:perf_hooks');
+  const { setImmediate } = require('node:timers');
+  // What the program may replace later is taken now.
+  const { setTimeout, JSON, Map, Set, RegExp, Object, Number, Math, Infinity } = globalThis;
+  const veil = options.veil === null ? undefined : new RegExp(options.veil, 'i');
+  const hides = (name) => typeof name === 'string' && veil !== undefined && veil.test(name);
+  const { round } = Math;
+  const { isSafeInteger } = Number;
+  const way = options.deliver === null ? globalThis[options.way] : parts.binding(globalThis, options.deliver);
+
+  const HIDDEN = '•••';
+  const { textOf, typeOf, errorText } = parts.text(require, hides, HIDDEN);
+  const BATCH = 500;
+  const FLUSH_AFTER = 20;
+  const WINDOW = 1000;
+
+  const began = performance.now();
+  /** Microseconds since 1970 at that moment, by which hits of several programs are set in order. */
+  const epoch = Math.round((performance.timeOrigin + began) * 1000);
+  /** Requests that may wait to be told of. */
+  const MOST_REQUESTS = 20_000;
+  const marks = new Map();
+  const NO_LIMITS = { perSecond: Infinity, inAll: Infinity, bytes: 1024 };
+  let isOver = false;
+  let batch = [];
+  /** For each hit of the batch the id of the request that it belongs to, and the requests that are new in it. */
+  let owners = [];
+  let begun = [];
+  /** Requests that have been answered since: id, status, when. */
+  let ended = [];
+  /** Spans that requests have handed on to other services: id of the request, id of the span. */
+  let called = [];
+  /** What was printed: stream, line, when, id of the request; and how many lines could not be told. */
+  let printed = [];
+  let unprinted = 0;
+  let listens = false;
+  let watches = false;
+  const MOST_LINES = 20_000;
+  /** Whether every request is to be told, not only those with hits; and how many could not be. */
+  let tellsAll = false;
+  let untold = 0;
+  let flushing;
+  let seq = 0;
+
+  const served = parts.served(require, {
+    begun(known) {
+      known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS && !way.isFull();
+      if (known.told) {
+        begun.push(describe(known));
+        scheduleFlush();
+      } else if (tellsAll) {
+        untold += 1;
+      }
+    },
+    ended(known, status) {
+      if (known.told) {
+        ended.push([known.id, status, micros(performance.now())]);
+        scheduleFlush();
+      }
+    },
+  });
+
+  function micros(time) {
+    return round((time - began) * 1000);
+  }
+
+  /** Whether what is served here, if anything, is of the requests that a mark is for. */
+  function isFor({ only }, request) {
+    if (only === undefined || request === undefined) {
+      return only === undefined;
+    }
+    const target = only.whole ? request.target : request.target.split('?', 1)[0];
+    return (
+      (only.method === '*' || only.method === request.method) &&
+      only.path.test(target) &&
+      (only.name === null || request.headers?.[only.name] === only.value)
+    );
+  }
+
+  /** A request asks another service, in a span of its own. */
+  function noteCall(traceparent) {
+    const request = served.current();
+    const [, , span, flags] = typeof traceparent === 'string' ? traceparent.split('-') : [];
+    if (request?.told && flags !== undefined && called.length < MOST_REQUESTS) {
+      called.push([request.id, span]);
+      scheduleFlush();
+    }
+  }
+
+  function print(name, line) {
+    if (isOver || printed.length >= MOST_LINES || way.isFull()) {
+      unprinted += isOver ? 0 : 1;
+      return;
+    }
+    printed.push([name, line, micros(performance.now()), served.current()?.id ?? 0]);
+    scheduleFlush();
+  }
+
+  function describe({ id, method, target, traceparent, at }) {
+    return { id, method, target, traceparent, at: micros(at) };
+  }
+
+  function markOf(id) {
+    let mark = marks.get(id);
+    if (mark === undefined) {
+      mark = { passes: 0, hits: 0, errors: 0, first: '', dropped: 0, unread: 0, told: 0, from: 0, inWindow: 0, now: 0 };
+      mark.rule = undefined;
+      mark.only = undefined;
+      mark.limits = NO_LIMITS;
+      marks.set(id, mark);
+    }
+    return mark;
+  }
+
+  /** Whether the hit rule takes this pass, which counts. */
+  function takes(mark) {
+    mark.passes += 1;
+    const { rule, passes: pass } = mark;
+    if (rule === undefined) {
+      return true;
+    }
+    switch (rule[0]) {
+      case 'nth':
+        return pass === rule[1];
+      case 'every':
+        return pass % rule[1] === 0;
+      case 'from':
+        return pass >= rule[1];
+      case 'range':
+        return pass >= rule[1] && pass <= rule[2];
+      default:
+        return true;
+    }
+  }
+
+  /** Whether this hit is still within what the mark may tell in a second; what is not is counted. */
+  function mayTell(mark) {
+    const { limits } = mark;
+    const now = performance.now();
+    mark.now = now;
+    if (now - mark.from >= WINDOW) {
+      mark.from = now;
+      mark.inWindow = 0;
+    }
+    const isUnread = way.isFull();
+    if (isUnread || mark.inWindow >= limits.perSecond || mark.told >= limits.inAll) {
+      mark.dropped += 1;
+      mark.unread += isUnread ? 1 : 0;
+      scheduleFlush();
+      return false;
+    }
+    mark.inWindow += 1;
+    mark.told += 1;
+    return true;
+  }
+
+  function scheduleFlush() {
+    if (flushing === undefined) {
+      flushing = setTimeout(flush, FLUSH_AFTER);
+      flushing.unref();
+    }
+  }
+
+  function flush() {
+    flushing = undefined;
+    const hits = batch;
+    const first = seq - hits.length + 1;
+    const told = begun.length > 0 || owners.some((id) => id > 0) ? { requests: owners, begun } : {};
+    const isNews = ended.length + called.length + printed.length + untold + unprinted > 0;
+    const over = isNews ? { ended, called, untold, printed, unprinted } : {};
+    batch = [];
+    owners = [];
+    begun = [];
+    ended = [];
+    called = [];
+    untold = 0;
+    printed = [];
+    unprinted = 0;
+    if (isOver) {
+      return;
+    }
+    const dropped = {};
+    const unread = {};
+    for (const [id, mark] of marks) {
+      if (mark.dropped > 0) {
+        dropped[id] = mark.dropped;
+        if (mark.unread > 0) {
+          unread[id] = mark.unread;
+        }
+        mark.dropped = 0;
+        mark.unread = 0;
+      }
+    }
+    if (hits.length > 0 || Object.keys(dropped).length > 0 || told.begun !== undefined || isNews) {
+      way.send(JSON.stringify({ first, epoch, hits, dropped, unread, ...told, ...over }));
+    }
+  }
+
+  /** A value as it is told: short strings and integers as they are, everything else as its text and type. */
+  function shown(value, limit) {
+    const isShort = typeof value === 'string' ? value.length <= limit : isSafeInteger(value) && (value !== 0 || 1 / value > 0);
+    return isShort ? value : [textOf(value, 0, limit), typeOf(value)];
+  }
+
+  /** A row: the mark, microseconds since we began, and what is told. */
+  function push(row) {
+    seq += 1;
+    const request = served.current();
+    if (request !== undefined && !request.told) {
+      request.told = true;
+      begun.push(describe(request));
+    }
+    owners.push(request === undefined ? 0 : request.id);
+    batch.push(row);
+    if (batch.length >= BATCH) {
+      flush();
+    } else {
+      scheduleFlush();
+    }
+  }
+
+  /** By number: breakpoints of the engine that have a condition; milliseconds that a pass costs, and were spent. */
+  const stops = new Map();
+  /** The share of its thread's time that such a breakpoint may take. */
+  const SHARE = 0.05;
+  /** Until it has been measured (findings of many programs). */
+  const USUAL_COST = 0.2;
+  let isStop = false;
+  let hitIds = [];
+  function stopOf(number) {
+    let stop = stops.get(number);
+    if (stop === undefined) {
+      stop = { cost: USUAL_COST, from: 0, spent: 0, isNew: way.measures === true, isHot: false };
+      stops.set(number, stop);
+    }
+    return stop;
+  }
+
+  const computing = new Set();
+  /** Calls of followed functions: by their number what they showed at their last line. */
+  const calls = new Map();
+  let callNumber = 0;
+  const MOST_CALLS = 2_000;
+  const WIDTH = 200;
+
+  /** A variable of a followed function, as its text and type. */
+  function followedValue(name, value) {
+    try {
+      return [hides(name) ? HIDDEN : textOf(value, 0, WIDTH), typeOf(value)];
+    } catch {
+      return ['(cannot be shown)', typeof value];
+    }
+  }
+
+  const helper = {
+    /**
+     * From now on it is known which request is served: every await costs the program some 0.4 µs for it.
+     * `all`: every request is told, also one without a hit.
+     */
+    watch(all) {
+      watches = true;
+      served.watch();
+      if (all === true && !tellsAll) {
+        tellsAll = true;
+        parts.called(require, served, noteCall)();
+      }
+    },
+    /** From now on what is printed is told, line by line. */
+    listen() {
+      if (!listens) {
+        listens = true;
+        parts.printed(require, served, print)();
+      }
+    },
+    /** The request that is served here, or null. */
+    request() {
+      const request = served.current();
+      return request === undefined ? null : describe(request);
+    },
+    /** The hit rule and limits of a mark, and the requests that it is for. */
+    rule(id, rule, limits, only) {
+      const mark = markOf(id);
+      mark.rule = rule.length > 0 ? rule : undefined;
+      mark.limits = limits;
+      mark.only = only ? { ...only, path: new RegExp(only.path) } : undefined;
+    },
+    /** Whether what is served here is of the requests that a mark is for. */
+    mine(id) {
+      return isFor(markOf(id), served.current());
+    },
+    /** Whether this is the first that code of the project does for a request that a mark is for. */
+    first(id) {
+      const request = served.current();
+      if (request === undefined || request.met?.has(id) || !isFor(markOf(id), request)) {
+        return false;
+      }
+      request.met = (request.met ?? new Set()).add(id);
+      return true;
+    },
+    /** A call of a followed function begins. */
+    call() {
+      callNumber += 1;
+      return callNumber;
+    },
+    /** A followed line is passed; `values`: the variables of its function by name. */
+    follow(id, call, name, values) {
+      const before = calls.get(call) ?? {};
+      const now = {};
+      const changed = {};
+      for (const key of Object.keys(values)) {
+        const shown = followedValue(key, values[key]);
+        now[key] = shown;
+        if (before[key]?.[0] !== shown[0] || before[key]?.[1] !== shown[1]) {
+          changed[key] = shown;
+        }
+      }
+      if (call > 0) {
+        calls.delete(call);
+        calls.set(call, now);
+        if (calls.size > MOST_CALLS) {
+          calls.delete(calls.keys().next().value);
+        }
+      }
+      push([id, micros(markOf(id).now), { frame: call, name, changed }]);
+    },
+    /** The engine is at one of its breakpoints that have a condition, which has its share of the thread's time. */
+    tick(number) {
+      const stop = stopOf(number);
+      const now = performance.now();
+      if (now - stop.from >= WINDOW) {
+        stop.from = now;
+        stop.spent = 0;
+      }
+      stop.spent += stop.cost;
+      isStop = stop.isNew;
+      stop.isNew = false;
+      if (stop.spent > SHARE * WINDOW && !stop.isHot) {
+        stop.isHot = true;
+        way.hot(number);
+      }
+    },
+    /** What a pass of it was found to cost, in milliseconds. */
+    costs(number, cost) {
+      stopOf(number).cost = cost;
+    },
+    /** What its condition says in the end: the marks that want a stop, and the first pass, to be measured. */
+    stops(ids) {
+      hitIds = ids;
+      return ids.length > 0 || isStop;
+    },
+    /** Whether a mark wanted the stop that the engine has made; and which did, asked once. */
+    isStop: () => hitIds.length > 0,
+    takeStops() {
+      const ids = hitIds;
+      hitIds = [];
+      return ids;
+    },
+    /** A pass of a breakpoint with a hit rule: whether it is to stop. */
+    pass(id) {
+      return takes(markOf(id));
+    },
+    count(id) {
+      const mark = markOf(id);
+      if (takes(mark)) {
+        mark.hits += 1;
+      }
+    },
+    /** Whether a logpoint's values are wanted: they are not even computed for a pass that is left out. */
+    wants(id) {
+      const mark = markOf(id);
+      if (!takes(mark)) {
+        return false;
+      }
+      mark.hits += 1;
+      return mayTell(mark);
+    },
+    /** Whether the expressions of a mark may be computed: not while they are, by what they call themselves. */
+    enter(id) {
+      if (computing.has(id)) {
+        return false;
+      }
+      computing.add(id);
+      return true;
+    },
+    exit(id) {
+      computing.delete(id);
+    },
+    log(id, ...values) {
+      const { limits, now } = markOf(id);
+      const row = [id, round((now - began) * 1000)];
+      for (let index = 0; index < values.length; index += 1) {
+        row.push(shown(values[index], limits.bytes));
+      }
+      push(row);
+    },
+    /** A logpoint whose condition or value failed: it was passed, and this is why it says nothing. */
+    failed(id, error) {
+      helper.error(id, error);
+      const mark = markOf(id);
+      if (mayTell(mark)) {
+        push([id, round((mark.now - began) * 1000), { error: errorText(error) }]);
+      }
+    },
+    error(id, error) {
+      const mark = markOf(id);
+      mark.errors += 1;
+      if (mark.errors === 1) {
+        mark.first = errorText(error);
+      }
+    },
+    /** Stops between two turns of the event loop, where the client changes what it could not while it was running. */
+    hold() {
+      setImmediate(function $amberHold() {
+        if (!isOver) {
+          debugger;
+        }
+      });
+    },
+    /**
+     * Holds new requests until those under way have been answered, so that functions that never rest come to one.
+     * @returns (a promise of) whether none is under way; `release` lets the others go, at the latest after `most` ms
+     */
+    calm: (most, answered) => served.hold(most, answered),
+    release: () => served.release(),
+    /** The counts, and what has not been told yet. */
+    beat() {
+      if (watches) {
+        // Kinds of servers that have been loaded since.
+        served.watch();
+      }
+      way.beat?.();
+      flush();
+      return [...marks].map(([id, { hits, errors, first }]) => ({ id, hits, errors, first }));
+    },
+    /** Whether Node's own loader has compiled a file, so that the engine would compile it again as it stands. */
+    isLoaded: (path) => require('node:module')._cache[path] !== undefined,
+    /** The client goes: everything is as it was; code that could not be taken out finds nobody. */
+    leave() {
+      isOver = true;
+      served.undo();
+      if (way.flush === flush) {
+        way.flush = undefined;
+      }
+      if (globalThis[options.name] === helper) {
+        delete globalThis[options.name];
+      }
+    },
+  };
+
+  way.flush = flush;
+  Object.defineProperty(globalThis, options.name, { value: helper, configurable: true, enumerable: false });
+  return true;
+})

@@ -1,0 +1,186 @@
+/*
+ * Which request a Node program is serving: everything that a server does for one, awaits, timers and events included,
+ * knows it. It is one expression, evaluated together with helper.js, and puts everything back that it has replaced.
+ */
+((require, tell) => {
+  'use strict';
+  const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval } = globalThis;
+  const process = require('node:process');
+  const { setImmediate } = require('node:timers');
+  const { AsyncLocalStorage } = require('node:async_hooks');
+  const storage = new AsyncLocalStorage();
+  /** The request of an object whose events are a part of serving it. */
+  const owners = new WeakMap();
+  /** Requests that have not been answered yet. */
+  const underWay = new Set();
+  const watched = new Set();
+  const undos = [];
+  /** While new requests are held: what lets each of them go. */
+  let held;
+  let count = 0;
+  let isOver = false;
+  const LOOK_EVERY = 4;
+
+  /** Puts `value` in the place of a method; whoever replaces ours later keeps what is theirs. */
+  function replace(object, name, value) {
+    const had = Object.getOwnPropertyDescriptor(object, name);
+    Object.defineProperty(object, name, { value, writable: true, configurable: true, enumerable: false });
+    undos.push(() => {
+      if (object[name] === value) {
+        delete object[name];
+        if (had !== undefined) {
+          Object.defineProperty(object, name, had);
+        }
+      }
+    });
+  }
+
+  /** The events of a server are where requests begin: `request`, or `stream` for those that speak HTTP/2 themselves. */
+  function watchServer(prototype) {
+    const before = prototype.emit;
+    replace(prototype, 'emit', function emit(event, first, second) {
+      if (isOver || (event !== 'request' && event !== 'stream') || first === null || typeof first !== 'object') {
+        return Reflect.apply(before, this, arguments);
+      }
+      const known = owners.get(event === 'request' ? (first.stream ?? first) : first) ?? begin(event, first, second);
+      if (event === 'request') {
+        owners.set(first, known);
+        if (second !== null && typeof second === 'object') owners.set(second, known);
+      }
+      const serve = () => storage.run(known, () => Reflect.apply(before, this, arguments));
+      if (held !== undefined && !known.isHeld) {
+        known.isHeld = true;
+        held.push(serve);
+        return true;
+      }
+      known.isHeld = true;
+      return serve();
+    });
+  }
+
+  function begin(event, first, second) {
+    count += 1;
+    const headers = (event === 'request' ? first.headers : second) ?? {};
+    const known = {
+      id: count,
+      method: event === 'request' ? first.method : headers[':method'],
+      target: event === 'request' ? first.url : headers[':path'],
+      traceparent: headers.traceparent ?? null,
+      headers,
+      at: performance.now(),
+    };
+    const answer = event === 'request' ? second : first;
+    const { socket } = first;
+    owners.set(event === 'request' ? (first.stream ?? first) : first, known);
+    if (event === 'request' && socket !== null && typeof socket === 'object' && first.stream === undefined) {
+      owners.set(socket, known);
+    }
+    underWay.add(known);
+    tell.begun(known);
+    answer?.once?.('close', () => {
+      underWay.delete(known);
+      if (owners.get(socket) === known) owners.delete(socket);
+      const status = event === 'request' ? (answer.headersSent ? answer.statusCode : 0) : (answer.sentHeaders?.[':status'] ?? 0);
+      if (!isOver) tell.ended(known, status);
+    });
+    return known;
+  }
+
+  /** Events of a request, its answer and its connection belong to it, whoever has them come. */
+  function watchEvents(prototype) {
+    const before = prototype.emit;
+    replace(prototype, 'emit', function emit() {
+      const known = owners.get(this);
+      if (known === undefined || isOver || storage.getStore() === known) {
+        return Reflect.apply(before, this, arguments);
+      }
+      return storage.run(known, () => Reflect.apply(before, this, arguments));
+    });
+  }
+
+  /** Watches each kind of server that the program has loaded, once. */
+  function watch() {
+    const kinds = {
+      http: () => {
+        const { Server, IncomingMessage, ServerResponse } = require('node:http');
+        watchServer(Server.prototype);
+        watchEvents(IncomingMessage.prototype);
+        watchEvents(ServerResponse.prototype);
+        watchEvents(require('node:net').Socket.prototype);
+      },
+      https: () => watchServer(require('node:https').Server.prototype),
+      http2: () => {
+        const { createServer, createSecureServer, Http2ServerRequest, Http2ServerResponse } = require('node:http2');
+        for (const create of [createServer, createSecureServer]) {
+          watchServer(Object.getPrototypeOf(create()));
+        }
+        watchEvents(Http2ServerRequest.prototype);
+        watchEvents(Http2ServerResponse.prototype);
+      },
+    };
+    for (const [name, start] of Object.entries(kinds)) {
+      if (!watched.has(name) && (name === 'http' || process.moduleLoadList.includes(`NativeModule ${name}`))) {
+        watched.add(name);
+        start();
+      }
+    }
+  }
+
+  /** Whether a request that came before us has not been answered yet: Node keeps its answer with the connection. */
+  function isOlderUnderWay() {
+    return process._getActiveHandles().some((handle) => handle?._httpMessage && owners.get(handle) === undefined);
+  }
+
+  /**
+   * Holds new requests until those under way have been answered, for `most` milliseconds at most in all.
+   * @returns (a promise of) whether none is under way now; then `release` is to follow soon
+   */
+  function hold(most, answered) {
+    if (held !== undefined || watched.size === 0) {
+      return Promise.resolve(false);
+    }
+    held = [];
+    return new Promise((resolve) => {
+      const done = (isCalm) => {
+        clearInterval(looking);
+        clearTimeout(late);
+        // What answered the last one has come to its end by then.
+        setImmediate(() => resolve(isCalm && held !== undefined));
+      };
+      const looking = setInterval(() => underWay.size === 0 && !isOlderUnderWay() && done(true), LOOK_EVERY);
+      const late = setTimeout(() => {
+        release();
+        done(false);
+      }, answered);
+      setTimeout(release, most);
+    });
+  }
+
+  function release() {
+    const waiting = held ?? [];
+    held = undefined;
+    for (const serve of waiting) {
+      // Each begins as it would have, in a turn of its own.
+      setImmediate(serve);
+    }
+  }
+
+  return {
+    watch,
+    hold,
+    release,
+    /** The request that is served here, if any. */
+    current: () => storage.getStore(),
+    undo() {
+      isOver = true;
+      release();
+      for (const undo of undos.splice(0).reverse()) {
+        undo();
+      }
+      storage.disable();
+    },
+    /** Something else that is put back in the end. */
+    onUndo: (undo) => undos.push(undo),
+    replace,
+  };
+})

@@ -1,0 +1,57 @@
+import { type Duplex } from 'node:stream';
+import { StringDecoder } from 'node:string_decoder';
+import { RequestError } from '../dap-server.js';
+import { Channel } from './channel.js';
+import { anythingSchema } from './protocol.js';
+
+/**
+ * The agent in a Node program: V8's inspector protocol with the main thread, and words of our own that begin with
+ * `Amber.` (docs/javascript-agent.md). One message a line.
+ */
+export class Agent extends Channel {
+  readonly #stream: Duplex;
+
+  /** @throws RequestError `taken` when another client is there, `gone` when the connection ends */
+  static async greet(stream: Duplex): Promise<Agent> {
+    const agent = new Agent(stream);
+    await agent.send('Amber.hello', { pid: process.pid }, anythingSchema).catch((error: Error) => {
+      const [, other] = /^taken by (\d+)/.exec(error.message) ?? [];
+      agent.close();
+      throw other === undefined
+        ? error
+        : new RequestError('taken', `process ${other} is attached to it already`);
+    });
+    return agent;
+  }
+
+  private constructor(stream: Duplex) {
+    super((message) => stream.write(`${message}\n`));
+    this.#stream = stream;
+    const decoder = new StringDecoder('utf8');
+    // A message may come in thousands of pieces.
+    let pieces: string[] = [];
+    stream.on('data', (chunk: Buffer) => {
+      const [first = '', ...others] = decoder.write(chunk).split('\n');
+      pieces.push(first);
+      for (const next of others) {
+        this.receive(pieces.join(''));
+        pieces = [next];
+      }
+    });
+    stream.on('error', () => this.closed());
+    stream.on('end', () => this.closed());
+    stream.on('close', () => this.closed());
+  }
+
+  close(): void {
+    this.#stream.end();
+    this.#stream.destroy();
+  }
+
+  /** Waits until the agent has put everything back and closed the connection. */
+  async gone(): Promise<void> {
+    if (!this.#stream.readableEnded && !this.#stream.destroyed) {
+      await new Promise((done) => this.#stream.once('close', done));
+    }
+  }
+}

@@ -1,0 +1,144 @@
+import { spawn } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { connect, type Socket } from 'node:net';
+import { join, resolve } from 'node:path';
+import { createInterface } from 'node:readline';
+import { z } from 'zod';
+import { AmberError, type ErrorCode } from '../../core/errors.js';
+import { patient } from '../../core/patience.js';
+import { type Description, readDescription } from '../description.js';
+import { processFacts } from '../linux.js';
+import { ownFolder, runFolder, userId } from '../run-folder.js';
+import type { BringUp } from './bring-up.js';
+import { evaluateOnce } from './inspector.js';
+
+/** The built program: a process of its own, so it is the same one when this file runs from source. */
+const BRING_UP = resolve(__dirname, '..', '..', '..', 'dist', 'targets', 'node', 'bring-up.js');
+/** Milliseconds for which a client may say nothing before the agent lets the program go. */
+const SILENCE = 20_000;
+const CONNECT_TIMEOUT = 5_000;
+const POLL_INTERVAL = 5;
+
+const answerSchema = z.object({
+  code: z.string().optional(),
+  message: z.string().default(''),
+  hint: z.string().default(''),
+});
+
+/** The client that is attached to a Node process now; undefined when nobody is. */
+export function clientOf(environment: NodeJS.ProcessEnv, pid: number): number | undefined {
+  const client = descriptionOf(environment, pid)?.client;
+  return client && processFacts(client.pid) !== undefined ? client.pid : undefined;
+}
+
+/**
+ * Connects to the agent in a Node process: the one that is there, or one that is brought up now.
+ * @param isChild whether it was started by a process that we are attached to
+ * @throws AmberError `AL_NO_AGENT`, `AL_TARGET_GONE`, `AL_OTHER_USER`, `AL_TAKEN`, `AL_REFUSED` or `AL_ASLEEP`
+ */
+export async function connectNode(
+  environment: NodeJS.ProcessEnv,
+  pid: number,
+  { isChild = false, url }: { isChild?: boolean; url?: string } = {},
+): Promise<Socket> {
+  const client = clientOf(environment, pid);
+  if (client !== undefined && client !== process.pid) {
+    throw new AmberError(
+      'AL_TAKEN',
+      `process ${client} is attached to it already`,
+      'detach it there first; one client at a time',
+    );
+  }
+  const present = await tryConnect(descriptionOf(environment, pid));
+  if (present !== undefined) {
+    return present;
+  }
+  const { folder, isOwn } = folderOf(environment, pid);
+  await bringUp({
+    pid,
+    isChild,
+    ...(url === undefined ? {} : { url }),
+    folder,
+    mayMakeFolder: isOwn,
+    silence: patient(SILENCE),
+  });
+  const deadline = Date.now() + patient(CONNECT_TIMEOUT);
+  while (Date.now() < deadline) {
+    const socket = await tryConnect(descriptionOf(environment, pid));
+    if (socket !== undefined) {
+      return socket;
+    }
+    if (processFacts(pid) === undefined) {
+      throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+    }
+    await new Promise((done) => setTimeout(done, POLL_INTERVAL));
+  }
+  throw new AmberError(
+    'AL_REFUSED',
+    `the agent in process ${pid} opened no endpoint in ${folder}`,
+    'may that process write there? AMBER_RUN_DIR names another folder',
+  );
+}
+
+/** The process whose inspector has an address. @throws AmberError `AL_NO_TARGET` */
+export async function pidOfInspector(url: string): Promise<number> {
+  const pid = Number(await evaluateOnce(url, 'process.pid').catch(() => undefined));
+  if (!pid || processFacts(pid) === undefined) {
+    throw new AmberError(
+      'AL_NO_TARGET',
+      `no process of this machine has its inspector at ${JSON.stringify(url)}`,
+      'attach where it runs: the agent listens on a socket there',
+    );
+  }
+  return pid;
+}
+
+/**
+ * Endpoints are in our run folder; that of another user's process, which only root can attach to, is in that user's
+ * own, since the agent is that user too.
+ */
+function folderOf(environment: NodeJS.ProcessEnv, pid: number): { folder: string; isOwn: boolean } {
+  const uid = processFacts(pid)?.uid ?? userId();
+  return environment.AMBER_RUN_DIR || uid === userId()
+    ? { folder: runFolder(environment), isOwn: false }
+    : { folder: ownFolder(uid), isOwn: true };
+}
+
+function descriptionOf(environment: NodeJS.ProcessEnv, pid: number): Description | undefined {
+  const { folder } = folderOf(environment, pid);
+  return existsSync(join(folder, `${pid}.json`)) ? readDescription(folder, pid) : undefined;
+}
+
+/** Has a process of its own bring the agent up. */
+async function bringUp(wanted: BringUp): Promise<void> {
+  const { NODE_OPTIONS: _ours, ...env } = process.env;
+  const child = spawn(process.execPath, [BRING_UP, JSON.stringify(wanted)], {
+    detached: true,
+    env,
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
+  child.unref();
+  const answer = await new Promise<string>((resolveLine) => {
+    const lines = createInterface({ input: child.stdout });
+    lines.once('line', resolveLine);
+    lines.once('close', () => resolveLine('{}'));
+    child.once('error', (error) => resolveLine(JSON.stringify({ code: 'AL_DEFECT', message: error.message })));
+  });
+  child.stdout.destroy();
+  const { code, message, hint } = answerSchema.parse(JSON.parse(answer));
+  if (code !== undefined) {
+    throw new AmberError(code as ErrorCode, message, hint);
+  }
+}
+
+function tryConnect(description: Description | undefined): Promise<Socket | undefined> {
+  return new Promise((done) => {
+    if (description === undefined) {
+      done(undefined);
+      return;
+    }
+    const socket = connect({ path: description.socket });
+    socket.once('connect', () => done(socket));
+    socket.once('error', () => done(undefined));
+  });
+}

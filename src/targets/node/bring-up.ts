@@ -1,0 +1,202 @@
+/**
+ * A process of its own that brings the agent up in a Node program (see `agent.ts`). It outlives an `amber` that is
+ * killed meanwhile: whoever has had an inspector opened sees to it that it is closed again.
+ */
+import { z } from 'zod';
+import { AmberError } from '../../core/errors.js';
+import { patient } from '../../core/patience.js';
+import { childrenOf, listeningPorts, processFacts } from '../linux.js';
+import {
+  asksForInspector,
+  closeInspector,
+  evaluateOnce,
+  findInspector,
+  type OpenInspector,
+  WAKE_SIGNAL,
+} from './inspector.js';
+import { canOpenInspector, preflight } from './preflight.js';
+import { agentSource, mainSource, NAMES } from './source.js';
+
+const OPEN_TIMEOUT = 5_000;
+const POLL_INTERVAL = 5;
+const SIGNAL_INTERVAL = 500;
+/** How long a signal that was not answered is watched, to close what comes up after all. */
+const LATE = 600_000;
+const LATE_INTERVAL = 250;
+/** How long the workers of a cluster may take to open inspectors that nobody wants. */
+const FOLLOWERS = 1_500;
+
+const wantedSchema = z.object({
+  /** The process, or the address of an inspector that is open. */
+  pid: z.number().int(),
+  url: z.string().optional(),
+  /** Whether it was started by a process that we are attached to. */
+  isChild: z.boolean(),
+  /** Where its endpoint goes, and whether it is the user's own folder, to be made if need be. */
+  folder: z.string(),
+  mayMakeFolder: z.boolean(),
+  silence: z.number(),
+});
+export type BringUp = z.infer<typeof wantedSchema>;
+
+async function main(): Promise<void> {
+  const wanted = wantedSchema.parse(JSON.parse(process.argv[2] ?? ''));
+  try {
+    await bringUp(wanted);
+    tell({});
+  } catch (error) {
+    const { code, message, hint } =
+      error instanceof AmberError ? error : new AmberError('AL_REFUSED', (error as Error).message);
+    tell({ code, message, hint });
+    if (code === 'AL_ASLEEP' && signalled) {
+      await closeLate(wanted.pid);
+    }
+  }
+}
+
+function tell(answer: object): void {
+  process.stdout.write(`${JSON.stringify(answer)}\n`);
+}
+
+let signalled = false;
+
+async function bringUp(wanted: BringUp): Promise<void> {
+  if (wanted.url !== undefined) {
+    await start(wanted, { url: wanted.url, port: 0 }, false);
+    return;
+  }
+  const { facts, open } = await preflight(wanted.pid);
+  // A cluster's primary has its workers open theirs as soon as its own is opened.
+  const isFollower = open !== undefined && wanted.isChild && !asksForInspector(facts.command);
+  const before = childPorts(wanted.pid);
+  const inspector = open ?? (await openBySignal(wanted.pid));
+  await start(wanted, inspector, open === undefined || isFollower);
+  await closeFollowers(before);
+}
+
+async function openBySignal(pid: number): Promise<OpenInspector> {
+  const known = listeningPorts(pid);
+  const deadline = Date.now() + patient(OPEN_TIMEOUT);
+  for (let nextSignal = 0; Date.now() < deadline; ) {
+    if (processFacts(pid) === undefined) {
+      throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+    }
+    if (Date.now() > nextSignal && canOpenInspector(pid)) {
+      // An inspector that was just being closed may have swallowed the first one.
+      wake(pid);
+      nextSignal = Date.now() + SIGNAL_INTERVAL;
+    }
+    const found = await freshInspector(pid, known);
+    if (found !== undefined) {
+      return found;
+    }
+    await new Promise((done) => setTimeout(done, POLL_INTERVAL));
+  }
+  throw new AmberError(
+    'AL_ASLEEP',
+    `process ${pid} opened no inspector within ${patient(OPEN_TIMEOUT) / 1000} s: its main thread is held up by something that is not JavaScript`,
+    'try again when that is over; should it answer later, what it opens is closed at once',
+  );
+}
+
+/** Only what has opened since: the program's own ports are not ours to knock at. */
+async function freshInspector(pid: number, known: { port: number }[]): Promise<OpenInspector | undefined> {
+  const fresh = listeningPorts(pid).filter(({ port }) => !known.some((other) => other.port === port));
+  return await findInspector(fresh);
+}
+
+/** @throws AmberError `AL_OTHER_USER` or `AL_TARGET_GONE` */
+function wake(pid: number): void {
+  try {
+    signalled = true;
+    process.kill(pid, WAKE_SIGNAL);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EPERM') {
+      throw new AmberError(
+        'AL_OTHER_USER',
+        `process ${pid} belongs to another user`,
+        'run amber as that user',
+      );
+    }
+    throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+  }
+}
+
+/** Starts the agent's thread and has the inspector closed where it was opened for us. */
+async function start(wanted: BringUp, inspector: OpenInspector, closesInspector: boolean): Promise<void> {
+  const { pid, folder, mayMakeFolder, silence } = wanted;
+  const facts = processFacts(pid);
+  const options = {
+    ...NAMES,
+    name: NAMES.way,
+    closesInspector,
+    names: NAMES,
+    silence,
+    endpoint: {
+      folder,
+      mayMakeFolder,
+      name: String(pid),
+      version: 1,
+      runtime: 'javascript',
+      pid,
+      startTicks: facts?.startTicks ?? 0,
+      signal: WAKE_SIGNAL,
+      agent: '0.1.0',
+      command: facts?.command ?? '',
+      folderOfProgram: facts?.folder ?? '',
+    },
+  };
+  const expression = `${mainSource('boot')}(require, ${JSON.stringify(options)}, ${JSON.stringify(agentSource())})`;
+  try {
+    await evaluateOnce(inspector.url, expression);
+  } catch (error) {
+    if (closesInspector) {
+      await closeInspector(inspector);
+    }
+    const { message } = error as Error;
+    throw /ERR_ACCESS_DENIED|permission/i.test(message)
+      ? new AmberError(
+          'AL_REFUSED',
+          `the permission model of process ${pid} does not allow worker threads, in which the agent lives`,
+          'start it with --allow-worker as well',
+        )
+      : new AmberError('AL_REFUSED', `process ${pid} could not start the agent's thread: ${message}`);
+  }
+}
+
+/** The ports of children that are Node programs, before the signal. */
+function childPorts(pid: number): Map<number, { port: number }[]> {
+  const children = childrenOf(pid).filter(({ program }) => program === 'node');
+  return new Map(children.map((child) => [child.pid, listeningPorts(child.pid)]));
+}
+
+/** Closes the inspectors that the workers of a cluster have opened because its primary has. */
+async function closeFollowers(before: Map<number, { port: number }[]>): Promise<void> {
+  const until = Date.now() + FOLLOWERS;
+  while (before.size > 0 && Date.now() < until) {
+    for (const [child, known] of before) {
+      const open = await freshInspector(child, known);
+      if (open !== undefined) {
+        await closeInspector(open);
+      }
+    }
+    await new Promise((done) => setTimeout(done, POLL_INTERVAL * 4));
+  }
+}
+
+/** Whoever comes up with nobody to talk to closes again. */
+async function closeLate(pid: number): Promise<void> {
+  const known = listeningPorts(pid);
+  const until = Date.now() + LATE;
+  while (Date.now() < until && processFacts(pid) !== undefined) {
+    const open = await freshInspector(pid, known);
+    if (open !== undefined) {
+      await closeInspector(open);
+      return;
+    }
+    await new Promise((done) => setTimeout(done, LATE_INTERVAL));
+  }
+}
+
+process.stdout.on('error', () => undefined);
+void main();

@@ -1,0 +1,41 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { AGENTS_FOLDER } from '../environment.js';
+
+const FOLDER = join(AGENTS_FOLDER, 'javascript');
+
+/** Names of ours in a Node program (agents/javascript). */
+export const NAMES = { way: '$amberAgent', helper: '$amberLantern' };
+
+/** One of the expressions that run in the program's own threads, without the comment at its head. */
+export function mainSource(name: string): string {
+  return readFileSync(join(FOLDER, 'main', `${name}.js`), 'utf8')
+    .replace(/^\/\*[\s\S]*?\*\//, '')
+    .trim()
+    .replace(/;$/, '');
+}
+
+/**
+ * The agent's thread as one text, since the program may not be able to read our files: its modules, and a `require`
+ * that finds them.
+ */
+export function agentSource(): string {
+  const folder = join(FOLDER, 'agent');
+  const modules = readdirSync(folder).map((name) => {
+    const text = readFileSync(join(folder, name), 'utf8');
+    return `${JSON.stringify(`./${name}`)}: (require, module) => {${text}\n}`;
+  });
+  return `'use strict';
+const parts = {${modules.join(',\n')}};
+const loaded = new Map();
+function load(name) {
+  if (parts[name] === undefined) return require(name);
+  if (!loaded.has(name)) {
+    const module = { exports: {} };
+    loaded.set(name, module);
+    parts[name](load, module);
+  }
+  return loaded.get(name).exports;
+}
+load('./main.js');`;
+}
