@@ -7,6 +7,12 @@
 /** Milliseconds until what was refused is tried again: first and longest. */
 const FIRST_TRY = 100;
 const LAST_TRY = 10_000;
+/** Milliseconds before each try at a moment without requests; how long those may be held, and others take to end. */
+const CALM_TRIES = [0, 200, 400];
+const MOST_HELD = 250;
+const ANSWERED = 150;
+/** Fills the space of young objects, some 20 MB, so that they are collected. */
+const SWEEP = '(() => { let last; for (let i = 0; i < 400000; i += 1) last = [i, last && last[0]]; })()';
 /** Line ends as the engine counts them (ECMAScript, LineTerminatorSequence). */
 const LINE_END = /(\r\n|[\n\r\u2028\u2029])/;
 
@@ -79,8 +85,34 @@ class Guard {
       this.#late.set(scriptId, steps);
     }
     this.#back.clear();
-    await this.putBack();
+    if (this.isLate && !(await this.#ask('isBusy()'))) {
+      await this.putBack();
+    }
+    for (const pause of this.isLate ? CALM_TRIES : []) {
+      await new Promise((done) => setTimeout(done, pause));
+      await this.#putBackCalmly();
+      if (!this.isLate) break;
+    }
     await this.#post('Runtime.evaluate', { expression, silent: true }).catch(() => undefined);
+  }
+
+  /** The same at a moment when no request is under way: new ones are held meanwhile (served.js). */
+  async #putBackCalmly() {
+    if (!(await this.#ask(`calm(${MOST_HELD}, ${ANSWERED})`))) {
+      return;
+    }
+    // Async functions that have ended are seen to have when young objects have been collected.
+    await this.#post('Runtime.evaluate', { expression: SWEEP, silent: true }).catch(() => undefined);
+    await this.putBack();
+    await this.#ask('release()');
+  }
+
+  /** Whether the helper says yes; it says no where it is not there. */
+  async #ask(call) {
+    const expression = `typeof ${this.helper} === 'undefined' ? false : ${this.helper}.${call}`;
+    const args = { expression, silent: true, awaitPromise: true };
+    const { result } = await this.#post('Runtime.evaluate', args).catch(() => ({}));
+    return result?.value === true;
   }
 
   /** Tries what is late. */

@@ -235,6 +235,7 @@
   const USUAL_COST = 0.2;
   let isStop = false;
   let hitIds = [];
+  let forbidEdits = () => undefined;
   function stopOf(number) {
     let stop = stops.get(number);
     if (stop === undefined) {
@@ -424,6 +425,11 @@
         }
       });
     },
+    /** Whether requests are under way now. */
+    isBusy() {
+      served.watch();
+      return served.isBusy();
+    },
     /**
      * Holds new requests until those under way have been answered, so that functions that never rest come to one.
      * @returns (a promise of) whether none is under way; `release` lets the others go, at the latest after `most` ms
@@ -440,12 +446,19 @@
       flush();
       return [...marks].map(([id, { hits, errors, first }]) => ({ id, hits, errors, first }));
     },
+    /** From V8 14 on, which Node 26 has, code can be changed only where a flag allows it; until we go. */
+    allowEdits() {
+      const { setFlagsFromString } = require('node:v8');
+      setFlagsFromString('--inspector-live-edit');
+      forbidEdits = () => setFlagsFromString('--no-inspector-live-edit');
+    },
     /** Whether Node's own loader has compiled a file, so that the engine would compile it again as it stands. */
     isLoaded: (path) => require('node:module')._cache[path] !== undefined,
     /** The client goes: everything is as it was; code that could not be taken out finds nobody. */
     leave() {
       isOver = true;
       served.undo();
+      forbidEdits();
       if (way.flush === flush) {
         way.flush = undefined;
       }

@@ -47,7 +47,10 @@
         owners.set(first, known);
         if (second !== null && typeof second === 'object') owners.set(second, known);
       }
-      const serve = () => storage.run(known, () => Reflect.apply(before, this, arguments));
+      const serve = () => {
+        if (!known.isAnswered) underWay.add(known);
+        return storage.run(known, () => Reflect.apply(before, this, arguments));
+      };
       if (held !== undefined && !known.isHeld) {
         known.isHeld = true;
         held.push(serve);
@@ -75,9 +78,10 @@
     if (event === 'request' && socket !== null && typeof socket === 'object' && first.stream === undefined) {
       owners.set(socket, known);
     }
-    underWay.add(known);
     tell.begun(known);
     answer?.once?.('close', () => {
+      // One that was held may be given up by its client before it has begun.
+      known.isAnswered = true;
       underWay.delete(known);
       if (owners.get(socket) === known) owners.delete(socket);
       const status = event === 'request' ? (answer.headersSent ? answer.statusCode : 0) : (answer.sentHeaders?.[':status'] ?? 0);
@@ -136,7 +140,8 @@
    * @returns (a promise of) whether none is under way now; then `release` is to follow soon
    */
   function hold(most, answered) {
-    if (held !== undefined || watched.size === 0) {
+    watch();
+    if (held !== undefined) {
       return Promise.resolve(false);
     }
     held = [];
@@ -168,6 +173,7 @@
   return {
     watch,
     hold,
+    isBusy: () => underWay.size > 0 || isOlderUnderWay(),
     release,
     /** The request that is served here, if any. */
     current: () => storage.getStore(),

@@ -168,6 +168,16 @@ export class Helper {
     return (await this.#evaluate(`${HELPER}.isLoaded(${JSON.stringify(path)})`)) === true;
   }
 
+  /** Whether the program is serving requests now. */
+  async isBusy(): Promise<boolean> {
+    return (await this.#evaluate(`typeof ${HELPER} === 'undefined' ? false : ${HELPER}.isBusy()`)) === true;
+  }
+
+  /** Has the engine take changes of code where a flag is needed for that. */
+  async allowEdits(): Promise<void> {
+    await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.allowEdits()`);
+  }
+
   /**
    * Holds new requests until those under way have been answered.
    * @param most milliseconds after which they go on in any case
@@ -175,7 +185,7 @@ export class Helper {
    * @returns whether none is under way now
    */
   async calm(most: number, answered: number): Promise<boolean> {
-    const expression = `typeof ${HELPER} === 'undefined' ? false : (${HELPER}.watch(), ${HELPER}.calm(${most}, ${answered}))`;
+    const expression = `typeof ${HELPER} === 'undefined' ? false : ${HELPER}.calm(${most}, ${answered})`;
     return (await this.#evaluate(expression, { awaitPromise: true })) === true;
   }
 
@@ -241,13 +251,6 @@ export class Helper {
     const args = { callFrameId, expression, silent: true, returnByValue: true };
     const { result } = await this.channel.send('Debugger.evaluateOnCallFrame', args, valueSchema);
     return amberRequestSchema.safeParse(result.value).data;
-  }
-
-  /** Goes. */
-  async leave(): Promise<void> {
-    if (this.isInstalled) {
-      await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.leave()`);
-    }
   }
 }
 

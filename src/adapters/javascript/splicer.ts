@@ -22,6 +22,8 @@ const NOT_FOLLOWED = 'a line is followed only where code can be put before it';
 const TOO_HOT = 'waits: it was passed so often that the engine would take more than 5 % of the time for it';
 
 const DONE = 'Ok';
+/** What V8 14 says to a change unless a flag allows it. */
+const NO_MORE = /no longer available|not (?:supported|available)/i;
 
 /**
  * An async function that has ended counts as running until the collector of young objects has been round, which
@@ -129,6 +131,9 @@ export class Splicer {
   /** Whether there is a mark that could not be spliced, or one that could not be taken out, only for now. */
   isWaiting = false;
 
+  /** Whether code is changed though requests are under way: not at first, since most changes would be refused. */
+  isPressing = false;
+
   /** Makes every script have exactly these marks; tells how each is carried out, or why it is not. */
   async apply(placed: readonly Placed[]): Promise<Map<Mark, Carried | string>> {
     this.isWaiting = false;
@@ -227,6 +232,7 @@ export class Splicer {
       // Marks may be other ones with the same code.
       return wanted;
     }
+    await this.helper.install();
     const why = await this.#whyNotTouched(script, before, wanted);
     if (why !== '') {
       const functions = [...wanted.values()].map(({ site }) => site.within);
@@ -295,13 +301,16 @@ export class Splicer {
    * change would hold the program for too long. What is in it already is always taken out.
    */
   async #whyNotTouched(script: LoadedScript, before: Codes, wanted: Codes): Promise<string> {
-    if (wanted.size === 0) {
-      return '';
-    }
     if (this.#left.has(script)) {
       return 'BlockedByActiveGenerator';
     }
-    await this.helper.install();
+    if (!this.isPressing && (await this.helper.isBusy())) {
+      this.isWaiting = true;
+      return 'BlockedByActiveGenerator';
+    }
+    if (wanted.size === 0) {
+      return '';
+    }
     await this.helper.tellRules([...wanted.values()].flatMap(({ marks }) => marks));
     if (before.size > 0) {
       return '';
@@ -345,7 +354,12 @@ export class Splicer {
   async #setText(script: LoadedScript, scriptSource: string, more: object = {}): Promise<string> {
     const args = { scriptId: script.id, scriptSource, ...more };
     const began = performance.now();
-    const answer = await this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
+    const edit = () => this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
+    let answer = await edit();
+    if (NO_MORE.test(answer.status ?? '')) {
+      await this.helper.allowEdits();
+      answer = await edit();
+    }
     const megabytes = Math.max((await this.helper.heap()) / MEGABYTE, LEAST_HEAP);
     this.#rate = Math.max((performance.now() - began) / megabytes, this.#rate * 0.8);
     if (answer.status !== undefined && answer.status !== DONE) {
@@ -394,9 +408,8 @@ export class Splicer {
     return '';
   }
 
-  /** Takes everything out. What cannot be taken out now is left to the helper. */
+  /** Takes the engine's breakpoints out; what is spliced is the agent's to put back. */
   async clear(): Promise<void> {
-    await this.apply([]);
     await this.#stops.clear();
   }
 }

@@ -133,6 +133,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   #tries = 0;
   #cooling = FIRST_COOLING;
   #isLeaving = false;
+  /** While the engine tells of what is loaded already. */
+  #isOpening = false;
 
   constructor(
     readonly id: number,
@@ -173,6 +175,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   async #enable(): Promise<void> {
+    this.#isOpening = true;
     await this.channel.send('Runtime.enable', {}, anythingSchema);
     await this.channel.send('Debugger.enable', {}, anythingSchema);
     await this.#sweepCopies();
@@ -186,6 +189,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.scripts.dropCopiesOfModules();
     await this.passOver(true);
     await this.#helper.watch(this.program);
+    this.#isOpening = false;
   }
 
   /**
@@ -206,6 +210,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
    * the engine has ended with that. All is set again.
    */
   async lapsed(): Promise<void> {
+    this.#isOpening = true;
     await this.#applying;
     this.#stop = undefined;
     this.#error = undefined;
@@ -235,7 +240,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   async #applyNow(): Promise<void> {
-    if (this.#isLeaving) {
+    if (this.#isLeaving || this.#isOpening) {
       return;
     }
     const placed = [];
@@ -293,11 +298,13 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         await this.#splicer.sweep();
       }
       if (!isPaused && !this.#isLeaving) {
+        this.#splicer.isPressing = true;
         await this.#applyAndTell();
       }
     } catch {
       // The program has ended.
     } finally {
+      this.#splicer.isPressing = false;
       if (isCalm) {
         await this.#helper.release().catch(() => undefined);
       }
@@ -622,7 +629,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     await this.#send('Debugger.setPauseOnExceptions', { state: 'none' });
     await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: 0 });
     await this.#send('Runtime.releaseObjectGroup', { objectGroup: 'amber' });
-    await this.#helper.leave().catch(() => undefined);
+    // The helper goes last, by the agent: what could not be taken out yet may need it.
   }
 
   /** Sends what may fail only because the program has just ended. */
