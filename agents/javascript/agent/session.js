@@ -9,8 +9,7 @@ const { Guards } = require('./guard.js');
 const { Stops } = require('./stops.js');
 const { Wire } = require('./wire.js');
 
-/** Milliseconds for which an agent waits for its first client, and for another one after one has gone. */
-const FIRST_CLIENT = 3_000;
+/** Milliseconds between looks at whether the client is silent. */
 const CHECK_EVERY = 500;
 /** The same that the end of the program waits for its last words to be read. */
 const LAST_WORDS = 300;
@@ -27,7 +26,7 @@ class Session {
   #isEnding = false;
   #work = Promise.resolve();
 
-  constructor({ port, shared, endpoint, names, silence, firstClient = FIRST_CLIENT }) {
+  constructor({ port, shared, endpoint, names, silence, firstClient }) {
     this.port = port;
     this.shared = shared;
     this.names = names;
@@ -49,8 +48,7 @@ class Session {
 
   /** Nobody could ever connect: the run folder is not to be had. */
   giveUp() {
-    this.engine.close();
-    this.port.close();
+    this.#leaveEngine();
   }
 
   #endUnlessClient() {
@@ -286,11 +284,7 @@ class Session {
     });
   }
 
-  /**
-   * Leaves the process as it would be without us; not while something is still to be put back. The thread ends when
-   * nothing of it is left to wait for: one that is ended by force while its session is being closed can take the
-   * process with it.
-   */
+  /** Leaves the process as it would be without us; not while something is still to be put back. */
   async #end() {
     if (this.#isEnding || this.#client !== undefined || !this.guards.isClean) {
       return;
@@ -299,8 +293,13 @@ class Session {
     this.endpoint.close();
     clearInterval(this.checking);
     await this.engine.evaluate(`typeof ${this.names.way} === 'undefined' || ${this.names.way}.takeAway()`);
+    this.#leaveEngine();
+  }
+
+  /** The thread ends when the main thread has closed the way to it (boot.js), and not before. */
+  #leaveEngine() {
     this.engine.close();
-    this.port.close();
+    this.port.postMessage('left');
   }
 }
 

@@ -7,6 +7,7 @@
   'use strict';
   const { Worker, MessageChannel } = require('node:worker_threads');
   const process = require('node:process');
+  const { setImmediate } = require('node:timers');
   // What the program may replace later is taken now.
   const { Atomics, Int32Array, SharedArrayBuffer, Object, Number, URL, setTimeout } = globalThis;
   if (globalThis[options.name] !== undefined) {
@@ -76,9 +77,13 @@
   }
   process.once('exit', onExit);
 
+  // The agent has left the engine. Its thread may end only when that has been carried out here, which the engine does
+  // between two turns: what it then tells a thread that is gone would end the process.
+  port.on('message', () => setImmediate(() => setImmediate(() => port.close())));
+  port.unref();
+
   function takeAway() {
     process.removeListener('exit', onExit);
-    port.close();
     if (globalThis[options.name] === way) {
       delete globalThis[options.name];
     }

@@ -222,7 +222,7 @@ export class Splicer {
       return TOP_LEVEL;
     }
     const status = this.#refusals.get(script)?.get(site.within) ?? '';
-    return isBusy(status) ? BUSY : `refused: ${status}`;
+    return isBusy(status) ? BUSY : status;
   }
 
   /** Puts `wanted` in for `before`, as far as the engine allows; gives what is in. */
@@ -284,7 +284,7 @@ export class Splicer {
       if (status === DONE) {
         now = those;
       } else {
-        refused.set(within, status);
+        refused.set(within, isBusy(status) ? status : `refused: ${status}`);
         this.isWaiting ||= isBusy(status);
       }
     }

@@ -16,6 +16,8 @@ import { evaluateOnce } from './inspector.js';
 const BRING_UP = resolve(__dirname, '..', '..', '..', 'dist', 'targets', 'node', 'bring-up.js');
 /** Milliseconds for which a client may say nothing before the agent lets the program go. */
 const SILENCE = 20_000;
+/** Milliseconds for which a fresh agent waits for us. */
+const FIRST_CLIENT = 1_000;
 const CONNECT_TIMEOUT = 5_000;
 const POLL_INTERVAL = 5;
 
@@ -61,6 +63,7 @@ export async function connectNode(
     folder,
     mayMakeFolder: isOwn,
     silence: patient(SILENCE),
+    firstClient: patient(FIRST_CLIENT),
   });
   const deadline = Date.now() + patient(CONNECT_TIMEOUT);
   while (Date.now() < deadline) {

@@ -35,7 +35,9 @@ const wantedSchema = z.object({
   /** Where its endpoint goes, and whether it is the user's own folder, to be made if need be. */
   folder: z.string(),
   mayMakeFolder: z.boolean(),
+  /** Milliseconds without a word of a client after which the program is let go, and for which the first one is awaited. */
   silence: z.number(),
+  firstClient: z.number(),
 });
 export type BringUp = z.infer<typeof wantedSchema>;
 
@@ -124,7 +126,7 @@ function wake(pid: number): void {
 
 /** Starts the agent's thread and has the inspector closed where it was opened for us. */
 async function start(wanted: BringUp, inspector: OpenInspector, closesInspector: boolean): Promise<void> {
-  const { pid, folder, mayMakeFolder, silence } = wanted;
+  const { pid, folder, mayMakeFolder, silence, firstClient } = wanted;
   const facts = processFacts(pid);
   const options = {
     ...NAMES,
@@ -132,6 +134,7 @@ async function start(wanted: BringUp, inspector: OpenInspector, closesInspector:
     closesInspector,
     names: NAMES,
     silence,
+    firstClient,
     endpoint: {
       folder,
       mayMakeFolder,
