@@ -189,6 +189,9 @@ const after = await new Promise((done) => {
 });
 isOver = true;
 await Promise.race([Promise.all(clients), pause(2000)]);
+for (const [number, began] of waiting) {
+  seen.stuck.push(`in the end: client ${number}, since ${Math.round(performance.now() - began)} ms`);
+}
 const files = readdirSync(runFolder);
 service.kill('SIGKILL');
 agent.destroy();

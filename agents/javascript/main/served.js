@@ -13,6 +13,7 @@
   const owners = new WeakMap();
   /** Requests that have not been answered yet. */
   const underWay = new Set();
+  /** Kinds of servers, and prototypes, that are watched. */
   const watched = new Set();
   const undos = [];
   /** While new requests are held: what lets each of them go. */
@@ -41,6 +42,10 @@
     replace(prototype, 'emit', function emit(event, first, second) {
       if (isOver || (event !== 'request' && event !== 'stream') || first === null || typeof first !== 'object') {
         return Reflect.apply(before, this, arguments);
+      }
+      if (event === 'stream') {
+        // The class of HTTP/2's streams is nowhere to be had but from one of them.
+        watchEvents(Object.getPrototypeOf(first));
       }
       const known = owners.get(event === 'request' ? (first.stream ?? first) : first) ?? begin(event, first, second);
       if (event === 'request') {
@@ -92,6 +97,10 @@
 
   /** Events of a request, its answer and its connection belong to it, whoever has them come. */
   function watchEvents(prototype) {
+    if (watched.has(prototype)) {
+      return;
+    }
+    watched.add(prototype);
     const before = prototype.emit;
     replace(prototype, 'emit', function emit() {
       const known = owners.get(this);

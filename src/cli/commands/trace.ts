@@ -84,6 +84,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
     for (const target of bench.targets) {
       feed.add(target);
     }
+    bench.onTarget = (target) => feed.add(target);
     await session.setMarks();
     const followed = await followAll(session, options.follow ?? [], output);
     await sendEverywhere(session);

@@ -42,6 +42,8 @@ export class Workbench implements Host {
   readonly folders: SearchFolders;
   readonly marks = new MarkStore();
   readonly targets: TargetBench[] = [];
+  /** Called with each target that comes from now on: what those here start comes by itself. */
+  onTarget: (bench: TargetBench) => void = () => undefined;
   /** Called around everything that is printed without having been asked for. */
   announce: (print: () => void) => void = (print) => print();
   /** The program has our terminal too (`amber launch`): while it runs, what is typed is the program's. */
@@ -78,6 +80,7 @@ export class Workbench implements Host {
     const bench = new TargetBench({ session, target, number, host: this }, parent?.watches);
     this.targets.push(bench);
     this.#selected ??= bench;
+    this.onTarget(bench);
     return bench;
   }
 

@@ -44,8 +44,10 @@ export type BringUp = z.infer<typeof wantedSchema>;
 async function main(): Promise<void> {
   const wanted = wantedSchema.parse(JSON.parse(process.argv[2] ?? ''));
   try {
+    const children = childPorts(wanted.pid);
     await bringUp(wanted);
     tell({});
+    await closeFollowers(children);
   } catch (error) {
     const { code, message, hint } =
       error instanceof AmberError ? error : new AmberError('AL_REFUSED', (error as Error).message);
@@ -70,10 +72,8 @@ async function bringUp(wanted: BringUp): Promise<void> {
   const { facts, open } = await preflight(wanted.pid);
   // A cluster's primary has its workers open theirs as soon as its own is opened.
   const isFollower = open !== undefined && wanted.isChild && !asksForInspector(facts.command);
-  const before = childPorts(wanted.pid);
   const inspector = open ?? (await openBySignal(wanted.pid));
   await start(wanted, inspector, open === undefined || isFollower);
-  await closeFollowers(before);
 }
 
 async function openBySignal(pid: number): Promise<OpenInspector> {

@@ -103,9 +103,15 @@ export async function evaluateOnce(url: string, expression: string): Promise<unk
   }
 }
 
+/**
+ * Closes it when we have gone. `require` is there only while the expression is evaluated, and nothing of this may raise
+ * in the program later.
+ */
+const CLOSE = `((inspector) => {
+  setTimeout(() => { try { inspector.close(); } catch {} }, 10).unref();
+})(require('node:inspector'))`;
+
 /** Closes an inspector that was opened for us and has nobody to talk to. */
 export async function closeInspector({ url }: OpenInspector): Promise<void> {
-  await evaluateOnce(url, "setTimeout(() => require('node:inspector').close(), 10).unref(), 1").catch(
-    () => undefined,
-  );
+  await evaluateOnce(url, CLOSE).catch(() => undefined);
 }

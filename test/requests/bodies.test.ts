@@ -1,0 +1,149 @@
+import { connect } from 'node:http2';
+import { gzipSync } from 'node:zlib';
+import { useRunFolder } from '../support/attached.js';
+import { HitCollector } from '../support/hits.js';
+import { NodeProgram } from '../support/node.js';
+import { endPrograms } from '../support/program.js';
+
+useRunFolder();
+afterEach(endPrograms);
+
+/** In all, from 8 clients at once. */
+const REQUESTS = Number(process.env.AMBER_REQUESTS ?? 200);
+const CLIENTS = 8;
+
+/** Called wherever a handler goes on; its line is the one that is marked. */
+const WORK = `function work(number) {
+  const told = number;
+  return told;
+}
+const listen = (server) => server.listen(0, '127.0.0.1', () => console.log('port ' + server.address().port));
+`;
+const LINE = 2;
+
+/** Handlers that go on where nobody has called them, and how often each comes to the marked line. */
+const SERVICES: Record<string, { source: string; hits: number; speaks?: 'http2' }> = {
+  'events of the request, the answer and the connection': {
+    hits: 4,
+    source: `
+listen(require('node:http').createServer((request, response) => {
+  let text = '';
+  request.on('data', (chunk) => { text += chunk; });
+  request.once('end', () => {
+    work(text);
+    response.on('finish', () => work(text));
+    response.on('close', () => work(text));
+    setTimeout(() => { work(text); response.end(text); }, 1);
+  });
+}));`,
+  },
+  'streams that the request goes through, and for await': {
+    hits: 3,
+    source: `
+const { createGunzip } = require('node:zlib');
+const { PassThrough } = require('node:stream');
+listen(require('node:http').createServer(async (request, response) => {
+  const plain = request.pipe(createGunzip()).pipe(new PassThrough());
+  let text = '';
+  plain.on('end', () => work(text));
+  for await (const chunk of plain) {
+    text += chunk;
+  }
+  work(text);
+  queueMicrotask(() => { work(text); response.end(text); });
+}));`,
+  },
+  'Express with a body parser and awaits': {
+    hits: 2,
+    source: `
+const express = require(${JSON.stringify(require.resolve('express'))});
+const app = express();
+app.use(express.text());
+app.post('*', async (request, response) => {
+  work(request.body);
+  await new Promise((done) => setTimeout(done, 1));
+  response.send(work(request.body));
+});
+const server = app.listen(0, '127.0.0.1', () => console.log('port ' + server.address().port));`,
+  },
+  'an upload that is written to a file': {
+    hits: 2,
+    source: `
+const { createWriteStream, readFile, unlink, mkdtempSync } = require('node:fs');
+const folder = mkdtempSync(require('node:os').tmpdir() + '/amber-upload-');
+let count = 0;
+process.on('exit', () => require('node:fs').rmSync(folder, { recursive: true }));
+listen(require('node:http').createServer((request, response) => {
+  const path = folder + '/' + (count += 1);
+  request.pipe(createWriteStream(path)).on('finish', () => readFile(path, 'utf8', (error, text) => {
+    work(text);
+    unlink(path, () => { work(text); response.end(text); });
+  }));
+}));`,
+  },
+  'a queue whose callbacks are bound by AsyncResource': {
+    hits: 1,
+    source: `
+const { AsyncResource } = require('node:async_hooks');
+const waiting = [];
+setInterval(() => { for (const done of waiting.splice(0)) done(); }, 2);
+listen(require('node:http').createServer((request, response) => {
+  let text = '';
+  request.on('data', (chunk) => { text += chunk; }).on('end', () => {
+    waiting.push(AsyncResource.bind(() => { work(text); response.end(text); }));
+  });
+}));`,
+  },
+  'HTTP/2, its requests and its streams': {
+    hits: 2,
+    speaks: 'http2',
+    source: `
+const server = require('node:http2').createServer();
+server.on('stream', (stream) => { let text = ''; stream.on('data', (c) => { text += c; }).on('end', () => work(text)); });
+server.on('request', (request, response) => {
+  let text = '';
+  request.on('data', (chunk) => { text += chunk; }).on('end', () => { work(text); response.end(text); });
+});
+listen(server);`,
+  },
+};
+
+async function ask(port: number, name: string, number: number, speaks?: 'http2'): Promise<string> {
+  if (speaks === undefined) {
+    const isZipped = name.includes('for await');
+    const body = isZipped ? gzipSync(`${number}`) : `${number}`;
+    const headers = { 'content-type': 'text/plain' };
+    return await (
+      await fetch(`http://127.0.0.1:${port}/${number}`, { method: 'POST', body, headers })
+    ).text();
+  }
+  const session = connect(`http://127.0.0.1:${port}`);
+  const stream = session.request({ ':method': 'POST', ':path': `/${number}` });
+  let text = '';
+  stream.setEncoding('utf8').on('data', (chunk) => {
+    text += chunk;
+  });
+  stream.end(`${number}`);
+  await new Promise((done) => stream.once('close', done));
+  session.close();
+  return text;
+}
+
+it.each(Object.entries(SERVICES))('every hit of a request belongs to it: %s', async (name, service) => {
+  const program = new NodeProgram(WORK + service.source);
+  const port = Number((await program.line('port')).split(' ')[1]);
+  const attached = await program.attach();
+  const collector = new HitCollector(attached);
+  await collector.set('log', `app.js:${LINE} "{number}"`, program.file);
+  const clients = Array.from({ length: CLIENTS }, async (_, client) => {
+    for (let number = client; number < REQUESTS; number += CLIENTS) {
+      expect(await ask(port, name, number, service.speaks)).toBe(`${number}`);
+    }
+  });
+  await Promise.all(clients);
+  const hits = await collector.until(REQUESTS * service.hits);
+  expect(hits.filter(({ text, request }) => request?.target !== `/${text}`)).toEqual([]);
+  expect(new Set(hits.map(({ request }) => request?.id)).size).toBe(REQUESTS);
+  await attached.session.detach();
+  expect(await ask(port, name, 7, service.speaks)).toBe('7');
+});
