@@ -22,8 +22,9 @@ export class NodeProgram extends LineProgram {
     files: Record<string, string> = {},
     flags: string[] = [],
     environment: Record<string, string> = {},
+    node = process.execPath,
   ) {
-    super(makeFolder({ [name]: source, ...files }), process.execPath, [...flags, name], {
+    super(makeFolder({ [name]: source, ...files }), node, [...flags, name], {
       env: { ...process.env, ...environment },
     });
     this.file = join(this.folder, name);

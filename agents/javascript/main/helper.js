@@ -227,10 +227,12 @@
     }
   }
 
-  /** By number: breakpoints of the engine that have a condition; milliseconds that a pass costs, and were spent. */
+  /** By number: breakpoints of the engine that have a condition, and the milliseconds that a pass of each costs. */
   const stops = new Map();
-  /** The share of its thread's time that such a breakpoint may take. */
+  /** The share of their thread's time that all of them may take together; since when, and how much of it was spent. */
   const SHARE = 0.05;
+  let from = 0;
+  let spent = 0;
   /** Until it has been measured (findings of many programs). */
   const USUAL_COST = 0.2;
   let isStop = false;
@@ -239,7 +241,7 @@
   function stopOf(number) {
     let stop = stops.get(number);
     if (stop === undefined) {
-      stop = { cost: USUAL_COST, from: 0, spent: 0, isNew: way.measures === true, isHot: false };
+      stop = { cost: USUAL_COST, isNew: way.measures === true, isHot: false };
       stops.set(number, stop);
     }
     return stop;
@@ -336,14 +338,14 @@
     tick(number) {
       const stop = stopOf(number);
       const now = performance.now();
-      if (now - stop.from >= WINDOW) {
-        stop.from = now;
-        stop.spent = 0;
+      if (now - from >= WINDOW) {
+        from = now;
+        spent = 0;
       }
-      stop.spent += stop.cost;
+      spent += stop.cost;
       isStop = stop.isNew;
       stop.isNew = false;
-      if (stop.spent > SHARE * WINDOW && !stop.isHot) {
+      if (spent > SHARE * WINDOW && !stop.isHot) {
         stop.isHot = true;
         way.hot(number);
       }
