@@ -14,7 +14,7 @@ const { Session } = require('../dist/core/session/session.js');
 const { MarkStore } = require('../dist/core/marks/store.js');
 const { MarkSync } = require('../dist/core/marks/sync.js');
 const { parseLog, parseMark } = require('../dist/core/marks/grammar.js');
-const { openInspector } = require('../dist/targets/node.js');
+const { connectNode } = require('../dist/targets/node/agent.js');
 const { systemClock } = require('../dist/cli/clock.js');
 
 const timed = (body) => `
@@ -68,7 +68,7 @@ async function start(source, stderr = 'ignore') {
   const folder = mkdtempSync(join(tmpdir(), 'amber-bench-'));
   const file = join(folder, 'program.js');
   writeFileSync(file, source);
-  const env = { ...process.env, NODE_OPTIONS: '--inspect-port=0' };
+  const { env } = process;
   const child = spawn(process.execPath, [file], { env, stdio: ['pipe', 'pipe', stderr] });
   const lines = createInterface({ input: child.stdout })[Symbol.asyncIterator]();
   const first = (await lines.next()).value;
@@ -87,10 +87,10 @@ async function start(source, stderr = 'ignore') {
 }
 
 async function attach(pid, path, marks) {
-  const { url, opened } = await openInspector(process.env, pid);
+  const agent = await connectNode(process.env, pid);
   const [ours, adapters] = streamPair();
-  new JavaScriptAdapter(adapters);
-  const session = new Session(ours, { clock: systemClock, attach: { url, closeAtDetach: opened } });
+  new JavaScriptAdapter(adapters, async () => agent);
+  const session = new Session(ours, { clock: systemClock, attach: { pid } });
   const store = new MarkStore();
   const sync = new MarkSync(session, store);
   for (const [kind, text] of marks) {

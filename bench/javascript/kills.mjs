@@ -57,7 +57,13 @@ const SCRIPTS = [
   [`log service.js:${LINE('const twice')} "{n}"`, `count service.js:${LINE('sum += i')} when i > 5`],
   [`break service.js:${LINE('const twice')}`, 'wait 5', 'stack', 'vars', 'over', 'over', 'resume', 'wait 5'],
   [`break service.js:${LINE('const value')} when n % 7 === 3`, 'wait 5', '= sum', 'into', 'out'],
-  [`log service.js:${LINE('sum += i')} "{i}"`, `break plain when n > 0`, 'wait 5', '= [1,2,3].map(String)', 'resume'],
+  [
+    `log service.js:${LINE('sum += i')} "{i}"`,
+    `break plain when n > 0`,
+    'wait 5',
+    '= [1,2,3].map(String)',
+    'resume',
+  ],
 ];
 
 /** Numbers between 0 and 1 that are the same for the same seed (mulberry32). */
@@ -87,7 +93,9 @@ service.once('exit', (code, signal) => {
     process.exit(1);
   }
 });
-const port = Number(await new Promise((done) => service.stdout.once('data', (text) => done(/\d+/.exec(text)[0]))));
+const port = Number(
+  await new Promise((done) => service.stdout.once('data', (text) => done(/\d+/.exec(text)[0]))),
+);
 
 const agent = new Agent({ keepAlive: true });
 const ask = (path) =>
@@ -98,7 +106,9 @@ const ask = (path) =>
       response.on('data', (chunk) => (text += chunk));
       response.on('end', () => done({ text, took: performance.now() - began }));
     });
-    request.on('error', (error) => done({ text: `failed: ${error.message}`, took: performance.now() - began }));
+    request.on('error', (error) =>
+      done({ text: `failed: ${error.message}`, took: performance.now() - began }),
+    );
   });
 
 const seen = { requests: 0, wrong: 0, late: 0, stuck: [], longest: 0, refused: [], left: [], ports: 0 };
@@ -133,7 +143,8 @@ function listening() {
     }),
   );
   const rows = readFileSync('/proc/net/tcp', 'utf8').split('\n').slice(1);
-  return rows.map((row) => row.trim().split(/\s+/)).filter((row) => row[3] === '0A' && inodes.has(row[9])).length;
+  return rows.map((row) => row.trim().split(/\s+/)).filter((row) => row[3] === '0A' && inodes.has(row[9]))
+    .length;
 }
 
 const scripts = [];
@@ -156,11 +167,15 @@ for (let round = 0; round < Number(options.rounds); round += 1) {
   killedAt = performance.now();
   for (const [number, began] of waiting) {
     if (began < lastKill && performance.now() - lastKill > 2000) {
-      seen.stuck.push(`${round}: client ${number}, since ${Math.round(performance.now() - began)} ms, after ${scripts.slice(-2).join(' / ')}`);
+      seen.stuck.push(
+        `${round}: client ${number}, since ${Math.round(performance.now() - began)} ms, after ${scripts.slice(-2).join(' / ')}`,
+      );
     }
   }
   lastKill = killedAt;
-  process.stderr.write(`\r${round + 1} of ${options.rounds}: ${seen.requests} requests, ${seen.stuck.length} stuck `);
+  process.stderr.write(
+    `\r${round + 1} of ${options.rounds}: ${seen.requests} requests, ${seen.stuck.length} stuck `,
+  );
   if (/AL_|amber: (?!nothing stopped)/.test(told)) {
     seen.refused.push(`${round}: ${told.trim().split('\n').slice(-2).join(' | ')}`);
   }
@@ -198,4 +213,8 @@ agent.destroy();
 rmSync(folder, { recursive: true });
 rmSync(runFolder, { recursive: true });
 console.log(JSON.stringify({ ...seen, longest: Math.round(seen.longest), after, files }, null, 2));
-process.exit(seen.wrong + seen.late + seen.stuck.length + seen.left.length + seen.refused.length > 0 || after !== 'works' ? 1 : 0);
+process.exit(
+  seen.wrong + seen.late + seen.stuck.length + seen.left.length + seen.refused.length > 0 || after !== 'works'
+    ? 1
+    : 0,
+);

@@ -87,30 +87,33 @@ it(`sets of marks on ${ROUNDS} files of lines next to each other, short and long
       await program.ask(`load ${file}`);
       const collector = new HitCollector(await program.attach());
       const { attached } = collector;
-      const indexes = [...new Set(picks.map((pick) => pick % lengths.length))];
-      const offset = isMethods ? 3 : 2;
-      for (const index of indexes) {
-        collector.add('count', `file${number}.js:${index + offset}`, file);
+      try {
+        const indexes = [...new Set(picks.map((pick) => pick % lengths.length))];
+        const offset = isMethods ? 3 : 2;
+        for (const index of indexes) {
+          collector.add('count', `file${number}.js:${index + offset}`, file);
+        }
+        await attached.sync.send();
+        const from = JSON.parse((await program.ask('run')).slice(4)) as number[];
+        await attached.sync.refresh();
+        const told = attached.store.all.map((mark) => {
+          const { hits, route } = attached.sync.status(mark);
+          return { hits, route };
+        });
+        expect(from).toEqual(lengths.map(() => PASSES));
+        expect(told).toEqual(
+          indexes.map((index) => ({
+            hits: PASSES,
+            // What is inserted is some 120 characters long.
+            route: (lengths[index] ?? 0) > 780 ? 'engine' : expect.stringMatching(/spliced|engine/),
+          })),
+        );
+        if (indexes.every((index) => (lengths[index] ?? 0) < 400)) {
+          expect(told.map(({ route }) => route)).toEqual(indexes.map(() => 'spliced'));
+        }
+      } finally {
+        await attached.session.detach();
       }
-      await attached.sync.send();
-      const from = JSON.parse((await program.ask('run')).slice(4)) as number[];
-      await attached.sync.refresh();
-      const told = attached.store.all.map((mark) => {
-        const { hits, route } = attached.sync.status(mark);
-        return { hits, route };
-      });
-      expect(from).toEqual(lengths.map(() => PASSES));
-      expect(told).toEqual(
-        indexes.map((index) => ({
-          hits: PASSES,
-          // What is inserted is some 120 characters long.
-          route: (lengths[index] ?? 0) > 780 ? 'engine' : expect.stringMatching(/spliced|engine/),
-        })),
-      );
-      if (indexes.every((index) => (lengths[index] ?? 0) < 400)) {
-        expect(told.map(({ route }) => route)).toEqual(indexes.map(() => 'spliced'));
-      }
-      await attached.session.detach();
       expect(await program.ask('text')).toBe('changed 0');
     }),
     { numRuns: ROUNDS, seed: Number(process.env.AMBER_SEED ?? 7) },

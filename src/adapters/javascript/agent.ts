@@ -1,4 +1,4 @@
-import { type Duplex } from 'node:stream';
+import type { Duplex } from 'node:stream';
 import { StringDecoder } from 'node:string_decoder';
 import { RequestError } from '../dap-server.js';
 import { Channel } from './channel.js';

@@ -17,7 +17,8 @@ const TOP_LEVEL = 'code outside any function is not spliced';
 const NO_STATEMENT = 'no statement begins on this line';
 const BUSY = 'its function is running; spliced as soon as it is not';
 const LONG_LINE = 'a line of 800 characters or more is not compared by the engine';
-const NOT_LOADED = 'code that Node has not loaded from a file itself might not compile to the same thing again';
+const NOT_LOADED =
+  'code that Node has not loaded from a file itself might not compile to the same thing again';
 const NOT_FOLLOWED = 'a line is followed only where code can be put before it';
 const TOO_HOT = 'waits: it was passed so often that the engine would take more than 5 % of the time for it';
 

@@ -445,7 +445,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (this.id === 1) {
       await this.#send('Amber.beat');
     }
-    for (const { id: code, hits, errors, first } of (await this.#helper.beat().catch(() => undefined)) ?? []) {
+    for (const { id: code, hits, errors, first } of (await this.#helper.beat().catch(() => undefined)) ??
+      []) {
       const mark = this.program.marks().find((candidate) => candidate.code === code);
       mark?.counted.set(this.id, { hits, errors, first });
     }

@@ -36,11 +36,7 @@ export async function adapter(runtime: string, options: { port?: string }): Prom
 
 async function serveJavaScript(stream: Duplex): Promise<void> {
   const adapter = new JavaScriptAdapter(stream, async ({ pid, url }) =>
-    connectNode(
-      process.env,
-      pid ?? (await pidOfInspector(url ?? '')),
-      url === undefined ? {} : { url },
-    ),
+    connectNode(process.env, pid ?? (await pidOfInspector(url ?? '')), url === undefined ? {} : { url }),
   );
   await adapter.left;
 }

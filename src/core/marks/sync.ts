@@ -18,8 +18,8 @@ import {
   type Call,
   type EndedRequest,
   type Hit,
-  type LeftOut,
   hitOf,
+  type LeftOut,
   type PrintedLine,
   ToldReader,
 } from './told.js';
@@ -29,6 +29,9 @@ export interface PassingStop {
   path: string;
   line: number;
 }
+
+/** Milliseconds that setting marks may take: code is changed in small steps, and some files have hundreds of marks. */
+const SET_TIMEOUT = 120_000;
 
 interface SyncEvents {
   /** Requests that begin: all of them where the target was asked for all, else with their first hit. */
@@ -253,7 +256,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }
     this.#sentFiles.add(path);
     const args = { source: { path: this.session.paths.remote(path) }, breakpoints };
-    const body = await this.session.client.request('setBreakpoints', args, setBreakpointsBodySchema);
+    const body = await this.session.client.request('setBreakpoints', args, setBreakpointsBodySchema, {
+      timeout: SET_TIMEOUT,
+    });
     this.#assign(marks, body.breakpoints);
     this.#passingId = passing.length > 0 ? body.breakpoints.at(-1)?.id : this.#passingId;
   }
@@ -292,7 +297,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       ...describe(mark.spec.place as Extract<Place, { kind: K }>),
       ...this.#clausesOf(mark),
     }));
-    const body = await this.session.client.request(command, { breakpoints }, setBreakpointsBodySchema);
+    const body = await this.session.client.request(command, { breakpoints }, setBreakpointsBodySchema, {
+      timeout: SET_TIMEOUT,
+    });
     this.#assign(marks, body.breakpoints);
   }
 

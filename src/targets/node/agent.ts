@@ -125,7 +125,9 @@ async function bringUp(wanted: BringUp): Promise<void> {
     const lines = createInterface({ input: child.stdout });
     lines.once('line', resolveLine);
     lines.once('close', () => resolveLine('{}'));
-    child.once('error', (error) => resolveLine(JSON.stringify({ code: 'AL_DEFECT', message: error.message })));
+    child.once('error', (error) =>
+      resolveLine(JSON.stringify({ code: 'AL_DEFECT', message: error.message })),
+    );
   });
   child.stdout.destroy();
   const { code, message, hint } = answerSchema.parse(JSON.parse(answer));

@@ -160,7 +160,9 @@ it('tells lines that are followed under the number of what is followed', () => {
     followed: { number: 4, text: 'quote' },
   } as Mark;
   const passed = { ...hit(1, 7), mark: line, followed: { frame: 2, name: 'quote', changed: {} } };
-  const [, , record] = recorded((recorder) => recorder.tell('a', [passed], new Map([[line, { count: 2, unread: 0 }]])));
+  const [, , record] = recorded((recorder) =>
+    recorder.tell('a', [passed], new Map([[line, { count: 2, unread: 0 }]])),
+  );
   expect(record).toMatchObject({
     mark: 4,
     follow: { path: '/srv/a.py', line: 9, call: 2, function: 'quote' },

@@ -1,16 +1,12 @@
 import { Rewritten, type SiteCode } from './rewrite.js';
 
 /**
- * The engine compares a run of changed lines letter by letter only while it is shorter than this on both sides; a
- * longer one counts as wholly new, and living functions in it keep their old code (V8, src/debug/liveedit-diff.cc,
- * CHUNK_LEN_LIMIT: 800).
+ * Characters from the first to the last line that are changed at once, on either side. The engine compares what is
+ * changed letter by letter only while it is shorter than this (V8, src/debug/liveedit-diff.cc, CHUNK_LEN_LIMIT: 800); a
+ * longer piece counts as wholly new, and living functions in it keep their old code. Of several pieces it may take some
+ * together with the lines between them, so that all of them have to be within it.
  */
 export const LONGEST_RUN = 800;
-/**
- * Lines between the first and the last that are changed at once: the engine's table of comparison is the square of
- * that (V8, Comparator::CalculateDifference), some milliseconds for this many.
- */
-const WIDEST = 1_000;
 
 /** What is in a script, by the offset of its site. */
 export type Codes<T extends SiteCode = SiteCode> = ReadonlyMap<number, T>;
@@ -51,10 +47,9 @@ export class Edits<T extends SiteCode> {
     for (let isDone = false; !isDone; ) {
       isDone = true;
       const lines = linesOf(this.#textOf(possible));
+      const lengths = lines.map((line, at) => Math.max(line.length, this.#own[at]?.length ?? 0));
       for (const [start, code] of [...possible].reverse()) {
-        const [first, last] = this.#linesOf(code);
-        const longest = Math.max(...[first, last].map((line) => (lines[line] ?? '').length));
-        if (longest >= LONGEST_RUN || this.#runLength(lines, first, last) >= LONGEST_RUN) {
+        if (!this.#fits(this.#linesOf(code), lengths)) {
           possible.delete(start);
           isDone = false;
           break;
@@ -92,7 +87,12 @@ export class Edits<T extends SiteCode> {
     const all = new Map([...before, ...after]);
     const lengths = this.#lengths(before, after);
     const steps: Set<number>[] = [];
-    const units = this.#units([...all.keys()].sort((one, other) => one - other), before, after, nothing);
+    const units = this.#units(
+      [...all.keys()].sort((one, other) => one - other),
+      before,
+      after,
+      nothing,
+    );
     for (const { lines } of units) {
       const fitting = steps.find((step) => this.#fits([...step, ...lines], lengths));
       if (fitting === undefined) {
@@ -115,7 +115,9 @@ export class Edits<T extends SiteCode> {
   /** By line the most that it is long in any of the states between. */
   #lengths(before: Codes<T>, after: Codes<T>): number[] {
     const [one, other] = [before, after].map((codes) => linesOf(this.#textOf(codes)));
-    return this.#own.map((line, at) => Math.max(line.length, one?.[at]?.length ?? 0, other?.[at]?.length ?? 0));
+    return this.#own.map((line, at) =>
+      Math.max(line.length, one?.[at]?.length ?? 0, other?.[at]?.length ?? 0),
+    );
   }
 
   #linesOf({ site }: SiteCode): [number, number] {
@@ -161,26 +163,14 @@ export class Edits<T extends SiteCode> {
   }
 
   /** Whether lines may be changed at once. */
-  #fits(lines: number[], lengths: readonly number[]): boolean {
-    const sorted = [...new Set(lines)].sort((one, other) => one - other);
-    if ((sorted.at(-1) ?? 0) - (sorted[0] ?? 0) >= WIDEST) {
-      return false;
+  #fits(lines: readonly number[], lengths: readonly number[]): boolean {
+    const first = Math.min(...lines);
+    const last = Math.max(...lines);
+    let span = 0;
+    for (let line = first; line <= last && span < LONGEST_RUN; line += 1) {
+      span += lengths[line] ?? 0;
     }
-    let run = 0;
-    let last = -2;
-    for (const line of sorted) {
-      run = (line === last + 1 ? run : 0) + (lengths[line] ?? 0);
-      if (run >= LONGEST_RUN) {
-        return false;
-      }
-      last = line;
-    }
-    return true;
-  }
-
-  /** How long the lines of one change are where they follow each other. */
-  #runLength(lines: readonly string[], first: number, last: number): number {
-    return last === first + 1 ? (lines[first] ?? '').length + (lines[last] ?? '').length : 0;
+    return span < LONGEST_RUN;
   }
 }
 
