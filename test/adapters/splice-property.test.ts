@@ -139,7 +139,8 @@ it.each(FILES)('every function of %s has its own text again, however many marks 
   const args = { source: { path }, line: 1, endLine: readFileSync(path, 'utf8').split('\n').length };
   const { breakpoints } = await attached.session.client.request('breakpointLocations', args, locations);
   breakpoints.forEach(({ line }, index) => {
-    if (index % 3 !== 2) {
+    // Each change is made by itself, so two dozen marks are enough.
+    if (index % Math.ceil(breakpoints.length / 25) === 0) {
       attached.store.add({ place: { kind: 'line', file: path, line }, condition: 'false' }, path);
     }
   });

@@ -24,6 +24,9 @@ console.log('ready');
 `;
 const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 
+/** Marks on every so manieth line; AMBER_EVERY=1 takes some minutes, since each change is made by itself. */
+const EVERY = Number(process.env.AMBER_EVERY ?? 4);
+
 /** What the tests print, from a process where `prepare` has been at work before. */
 async function run(prepare: (attached: Attached) => Promise<void>): Promise<string[]> {
   const program = new NodeProgram(PROGRAM);
@@ -45,6 +48,9 @@ async function markEverything(attached: Attached, kind: 'log' | 'break'): Promis
     const args = { source: { path }, line: 1, endLine: 10_000 };
     const { breakpoints } = await attached.session.client.request('breakpointLocations', args, linesSchema);
     breakpoints.forEach(({ line }, index) => {
+      if (index % EVERY !== 3 % EVERY) {
+        return;
+      }
       if (kind === 'log') {
         const told = index % 200 === 7 ? '{missing.thing}' : '{arguments.length} {typeof this}';
         attached.store.add(parseLog(`${path}:${line} "${told}"`), path, 'log');
@@ -73,11 +79,11 @@ describe('the tests of a package', () => {
     expect(bare.filter((line) => line.startsWith('ok')).length).toBeGreaterThan(1000);
   });
 
-  it.each(['log', 'break'] as const)('give the same results with a mark on every line: %s', async (kind) => {
+  it.each(['log', 'break'] as const)('give the same results with marks on many lines: %s', async (kind) => {
     const results = await run(async (attached) => {
       const routes = await markEverything(attached, kind);
       const spliced = routes.filter((route) => route === 'spliced');
-      expect(spliced.length).toBeGreaterThan(300);
+      expect(spliced.length).toBeGreaterThan(300 / EVERY);
       expect(spliced.length / routes.length).toBeGreaterThan(0.8);
     });
     expect(results).toEqual(bare);

@@ -21,7 +21,7 @@ import { Stop } from './stop.js';
 const HANDSHAKE_TIMEOUT = 10_000;
 /** Our agents resume everything when a client of ours has said nothing for 20 s while something is paused. */
 const HEARTBEAT_INTERVAL = 5_000;
-const DETACH_TIMEOUT = 3_000;
+const DETACH_TIMEOUT = 15_000;
 
 const anything = z.unknown();
 
