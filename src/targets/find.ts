@@ -178,9 +178,9 @@ function isPhpWorker(facts: ProcessFacts): boolean {
   return PROGRAMS[facts.program] === 'php' && processFacts(facts.parent)?.executable === facts.executable;
 }
 
-/** The amber processes themselves, and what npm or npx started them with. */
+/** The amber processes themselves, what they start to bring agents up, and what npm or npx started them with. */
 function isOurs(facts: ProcessFacts): boolean {
-  return facts.program === 'node' && /(^|\/| )amber( |$)|\/cli\/main\.js( |$)/.test(facts.command);
+  return facts.program === 'node' && /(^|\/| )amber( |$)|\/cli\/main\.js( |$)|\/node\/bring-up\.js /.test(facts.command);
 }
 
 function toTarget(

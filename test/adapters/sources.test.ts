@@ -1,6 +1,7 @@
 import { rmSync } from 'node:fs';
 import ts from 'typescript';
 import { type Attached, useRunFolder, whereIs } from '../support/attached.js';
+import { HitCollector } from '../support/hits.js';
 import { lineOf, NodeProgram } from '../support/node.js';
 
 useRunFolder();
@@ -250,5 +251,37 @@ it('workers are threads of their own', async () => {
   const from = program.lines.length;
   program.say('30');
   expect(await program.line('worker 60', from)).toBe('worker 60');
+  await program.end();
+});
+
+it('leaves text alone that was evaluated in strict code, which the engine would compile to something else', async () => {
+  const module = [
+    'var lib = take();',
+    'out.handle = async function handle(n) {',
+    '  const value = lib.double(n);',
+    '  return value;',
+    '};',
+  ].join('\\n');
+  const program = new NodeProgram(
+    [
+      `const text = '${module}\\n//# sourceURL=bundled.js';`,
+      'const out = {};',
+      "((m, out, take) => { 'use strict'; eval(text); })({}, out, () => ({ double: (n) => n * 2 }));",
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => {",
+      "  out.handle(Number(line)).then((value) => console.log(line + ' -> ' + value), (error) => console.log(line + ' -> ' + error));",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+  );
+  await program.line('ready');
+  const attached = await program.attach();
+  const collector = new HitCollector(attached);
+  const mark = await collector.set('log', 'handle "{n}"', program.file);
+  expect(attached.sync.status(mark)).toMatchObject({ state: 'on', route: 'engine' });
+  expect(await program.ask('21')).toBe('21 -> 42');
+  expect(await program.ask('4')).toBe('4 -> 8');
+  expect((await collector.until(2)).map(({ text }) => text)).toEqual(['21', '4']);
+  await attached.session.detach();
+  expect(await program.ask('5')).toBe('5 -> 10');
   await program.end();
 });
