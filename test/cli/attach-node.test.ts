@@ -124,7 +124,11 @@ describe('amber attach, on a Node process', () => {
 
   it('is not held by an amber that is suspended: its splices go, and it runs on', async () => {
     const before = await program.ask('text');
-    const amber = startAmber(['attach', `${program.pid}`], { cwd: program.folder });
+    const amber = startAmber(['attach', `${program.pid}`], {
+      cwd: program.folder,
+      // For as long as it is silent it is waited for: 20 s, times this.
+      env: { AMBER_PATIENCE: process.env.CI ? '2' : '1' },
+    });
     amber.type('log app.js:7 "total {total}"\n');
     await amber.shows('is on');
     amber.child.kill('SIGSTOP');
