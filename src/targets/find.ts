@@ -180,7 +180,10 @@ function isPhpWorker(facts: ProcessFacts): boolean {
 
 /** The amber processes themselves, what they start to bring agents up, and what npm or npx started them with. */
 function isOurs(facts: ProcessFacts): boolean {
-  return facts.program === 'node' && /(^|\/| )amber( |$)|\/cli\/main\.js( |$)|\/node\/bring-up\.js /.test(facts.command);
+  return (
+    facts.program === 'node' &&
+    /(^|\/| )amber( |$)|\/cli\/main\.js( |$)|\/node\/bring-up\.js /.test(facts.command)
+  );
 }
 
 function toTarget(

@@ -2,6 +2,8 @@
  * A process of its own that brings the agent up in a Node program (see `agent.ts`). It outlives an `amber` that is
  * killed meanwhile: whoever has had an inspector opened sees to it that it is closed again.
  */
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
@@ -18,6 +20,8 @@ import { canOpenInspector, preflight } from './preflight.js';
 import { agentSource, mainSource, NAMES } from './source.js';
 
 const OPEN_TIMEOUT = 5_000;
+const UP_TIMEOUT = 1_000;
+const ATTEMPTS = 3;
 const POLL_INTERVAL = 5;
 const SIGNAL_INTERVAL = 500;
 /** How long a signal that was not answered is watched, to close what comes up after all. */
@@ -69,11 +73,29 @@ async function bringUp(wanted: BringUp): Promise<void> {
     await start(wanted, { url: wanted.url, port: 0 }, false);
     return;
   }
-  const { facts, open } = await preflight(wanted.pid);
-  // A cluster's primary has its workers open theirs as soon as its own is opened.
-  const isFollower = open !== undefined && wanted.isChild && !asksForInspector(facts.command);
-  const inspector = open ?? (await openBySignal(wanted.pid));
-  await start(wanted, inspector, open === undefined || isFollower);
+  for (let attempt = 1; attempt <= ATTEMPTS; attempt += 1) {
+    const { facts, open } = await preflight(wanted.pid);
+    // A cluster's primary has its workers open theirs as soon as its own is opened.
+    const isFollower = open !== undefined && wanted.isChild && !asksForInspector(facts.command);
+    const inspector = open ?? (await openBySignal(wanted.pid));
+    await start(wanted, inspector, open === undefined || isFollower);
+    if (await isUp(wanted)) {
+      return;
+    }
+    // It was closed by somebody else just when we came: whoever has brought up the agent of a worker's primary.
+  }
+}
+
+/** Whether the agent describes itself; the inspector is closed too soon for an answer. */
+async function isUp({ folder, pid }: BringUp): Promise<boolean> {
+  const deadline = Date.now() + patient(UP_TIMEOUT);
+  while (Date.now() < deadline && processFacts(pid) !== undefined) {
+    if (existsSync(join(folder, `${pid}.json`))) {
+      return true;
+    }
+    await new Promise((done) => setTimeout(done, POLL_INTERVAL));
+  }
+  return false;
 }
 
 async function openBySignal(pid: number): Promise<OpenInspector> {
