@@ -3,6 +3,7 @@ import { AmberError } from '../core/errors.js';
 import { patient } from '../core/patience.js';
 import type { Description } from './description.js';
 import { catchesSignal, processFacts } from './linux.js';
+import { otherUser, targetGone } from './refusals.js';
 
 /** Milliseconds a process may take to open its endpoint: its main thread may be in a long C call. */
 const WAKE_TIMEOUT = 6_000;
@@ -23,11 +24,7 @@ export async function connectTo(description: Description): Promise<Socket> {
       return socket;
     }
     if (processFacts(description.pid) === undefined) {
-      throw new AmberError(
-        'AL_TARGET_GONE',
-        `process ${description.pid} has ended`,
-        '`amber targets` lists what runs',
-      );
+      throw targetGone(description.pid);
     }
     if (Date.now() >= nextSignal) {
       wake(description);
@@ -70,11 +67,7 @@ function wake(description: Description): void {
     process.kill(description.pid, description.signal);
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'EPERM') {
-      throw new AmberError(
-        'AL_OTHER_USER',
-        `process ${description.pid} belongs to another user`,
-        'run amber as that user',
-      );
+      throw otherUser(description.pid);
     }
   }
 }

@@ -22,10 +22,6 @@ class Engine {
     this.onEvent = onEvent;
   }
 
-  get isOpen() {
-    return this.#session !== undefined;
-  }
-
   open() {
     if (this.#session === undefined) {
       this.#session = new Session();

@@ -125,10 +125,6 @@ export class Splicer {
     this.#tooHot.clear();
   }
 
-  get isCooling(): boolean {
-    return this.#tooHot.size > 0;
-  }
-
   /** Whether there is a mark that could not be spliced, or one that could not be taken out, only for now. */
   isWaiting = false;
 

@@ -8,6 +8,7 @@ import { AmberError, type ErrorCode } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { type Description, readDescription } from '../description.js';
 import { processFacts } from '../linux.js';
+import { targetGone } from '../refusals.js';
 import { ownFolder, runFolder, userId } from '../run-folder.js';
 import type { BringUp } from './bring-up.js';
 import { evaluateOnce } from './inspector.js';
@@ -72,7 +73,7 @@ export async function connectNode(
       return socket;
     }
     if (processFacts(pid) === undefined) {
-      throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+      throw targetGone(pid);
     }
     await new Promise((done) => setTimeout(done, POLL_INTERVAL));
   }

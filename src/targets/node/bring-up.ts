@@ -8,6 +8,7 @@ import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { childrenOf, listeningPorts, processFacts } from '../linux.js';
+import { otherUser, targetGone } from '../refusals.js';
 import {
   asksForInspector,
   closeInspector,
@@ -103,7 +104,7 @@ async function openBySignal(pid: number): Promise<OpenInspector> {
   const deadline = Date.now() + patient(OPEN_TIMEOUT);
   for (let nextSignal = 0; Date.now() < deadline; ) {
     if (processFacts(pid) === undefined) {
-      throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+      throw targetGone(pid);
     }
     if (Date.now() > nextSignal && canOpenInspector(pid)) {
       // An inspector that was just being closed may have swallowed the first one.
@@ -136,13 +137,9 @@ function wake(pid: number): void {
     process.kill(pid, WAKE_SIGNAL);
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'EPERM') {
-      throw new AmberError(
-        'AL_OTHER_USER',
-        `process ${pid} belongs to another user`,
-        'run amber as that user',
-      );
+      throw otherUser(pid);
     }
-    throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+    throw targetGone(pid);
   }
 }
 

@@ -11,6 +11,7 @@ import {
   sleepsIn,
   stateOf,
 } from '../linux.js';
+import { otherUser, targetGone } from '../refusals.js';
 import { userId } from '../run-folder.js';
 import { DEFAULT_PORT, inspectorOf, isInUse, type OpenInspector, WAKE_SIGNAL } from './inspector.js';
 
@@ -39,10 +40,10 @@ export async function preflight(
 ): Promise<{ facts: ProcessFacts; open: OpenInspector | undefined }> {
   const facts = processFacts(pid);
   if (facts === undefined) {
-    throw new AmberError('AL_TARGET_GONE', `process ${pid} has ended`, '`amber targets` lists what runs');
+    throw targetGone(pid);
   }
   if (facts.uid !== userId() && userId() !== 0) {
-    throw new AmberError('AL_OTHER_USER', `process ${pid} belongs to another user`, 'run amber as that user');
+    throw otherUser(pid);
   }
   refuseHeld(pid);
   refuseFull(pid);

@@ -82,7 +82,6 @@ export class Edits<T extends SiteCode> {
 
   /** The way back to the script's own text from any state between two sets of codes: lines and their text. */
   back(before: Codes<T>, after: Codes<T>): [number, string][][] {
-    const nothing: Codes<T> = new Map();
     // From all of both, so that what is in is always a part of it.
     const all = new Map([...before, ...after]);
     const lengths = this.#lengths(before, after);
@@ -91,7 +90,6 @@ export class Edits<T extends SiteCode> {
       [...all.keys()].sort((one, other) => one - other),
       before,
       after,
-      nothing,
     );
     for (const { lines } of units) {
       const fitting = steps.find((step) => this.#fits([...step, ...lines], lengths));
