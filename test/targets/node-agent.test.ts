@@ -114,6 +114,46 @@ it('leaves a program as it was, again and again', async () => {
   expect(readdirSync(runFolder()).filter((name) => name.startsWith(`${program.pid}.`))).toEqual([]);
 }, 600_000);
 
+it('tells whoever comes next of all code, while what the one before has left is still being put back', async () => {
+  const program = new NodeProgram(
+    [
+      'let goOn;',
+      'async function wait() {',
+      '  await new Promise((done) => { goOn = done; });',
+      "  return 'waited';",
+      '}',
+      'const before = wait.toString();',
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => {",
+      "  if (line === 'begin') wait().then(console.log), console.log('began');",
+      "  else if (line === 'end') goOn(), goOn = undefined;",
+      "  else console.log('same ' + (wait.toString() === before));",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+  );
+  await program.line('ready');
+  const first = await program.attach();
+  await first.mark(program.file, program.lineOf("return 'waited'"), 'false');
+  await program.ask('begin');
+  const told: string[] = [];
+  first.session.on('output', ({ category, text }) => {
+    told.push(...(category === 'important' ? [text] : []));
+  });
+  await first.session.detach();
+  expect(told).toEqual([expect.stringMatching(/^amber: functions that have not ended.*app\.js/)]);
+  // The function that waits is in the way; the agent tries, and has the engine tell it of all scripts for that.
+  await new Promise((done) => setTimeout(done, 300));
+  const second = await program.attach();
+  const mark = second.store.add({ place: { kind: 'function', name: 'wait' }, condition: 'false' });
+  await second.sync.send(mark);
+  expect(second.sync.status(mark)).toMatchObject({ state: 'on', line: 3 });
+  await second.session.detach();
+  expect(await program.ask('end')).toBe('waited');
+  while ((await program.ask('same')) !== 'same true') {
+    // It is put back by the agent, which has nobody to tell.
+  }
+});
+
 it('ends with its own code, and without a word, while somebody is attached', async () => {
   const program = new NodeProgram(SOURCE);
   await program.line('ready');

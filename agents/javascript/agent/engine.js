@@ -12,6 +12,8 @@ class Engine {
   #session;
   /** Whether the main thread is paused, and the name of the function that it is in. */
   pausedIn = undefined;
+  /** Whether the engine's debugger is enabled in this session: it has then told of every script. */
+  isDebugging = false;
   #id = OURS;
   /** Our messages to worker threads that are not answered yet, by number, and the sessions with those threads. */
   #asked = new Map();
@@ -100,6 +102,9 @@ class Engine {
   /** @returns what the engine answers @throws Error with its words */
   post(method, params = {}) {
     this.open();
+    if (method === 'Debugger.enable' || method === 'Debugger.disable') {
+      this.isDebugging = method === 'Debugger.enable';
+    }
     return new Promise((resolve, reject) => {
       this.#session.post(method, params, (error, result) => {
         if (error) {
@@ -127,6 +132,7 @@ class Engine {
     this.#session?.disconnect();
     this.#session = undefined;
     this.pausedIn = undefined;
+    this.isDebugging = false;
     this.#threads.clear();
     for (const { reject } of this.#asked.values()) {
       reject(new Error('the session has ended'));

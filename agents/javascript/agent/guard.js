@@ -6,7 +6,14 @@
 
 /** Milliseconds until what was refused is tried again: first and longest. */
 const FIRST_TRY = 100;
-const LAST_TRY = 10_000;
+const LAST_TRY = 60_000;
+/**
+ * From this distance between tries on, the whole heap is collected before one, a few times at most: a program that does
+ * little keeps functions that have ended for long. Not in a larger heap (bytes): it takes some 2.5 ms for each megabyte.
+ */
+const COLLECT_FROM = 1_600;
+const MOST_COLLECTIONS = 5;
+const MOST_COLLECTED = 20_000_000;
 /** Milliseconds before each try at a moment without requests; how long those may be held, and others take to end. */
 const CALM_TRIES = [0, 200, 400];
 const MOST_HELD = 250;
@@ -66,12 +73,15 @@ class Guard {
     return left;
   }
 
+  /** @returns what the engine runs; undefined where the script is gone, or the session has just ended */
   async #textOf(scriptId) {
     try {
       return (await this.#post('Debugger.getScriptSource', { scriptId })).scriptSource;
-    } catch {
-      // The script is gone, and ours with it.
-      this.#late.delete(scriptId);
+    } catch (error) {
+      if (error.message.startsWith(NO_SCRIPT)) {
+        // Ours went with it.
+        this.#late.delete(scriptId);
+      }
       return undefined;
     }
   }
@@ -125,6 +135,11 @@ class Guard {
     }
   }
 
+  /** Ids of the scripts that could not be put back yet. */
+  get late() {
+    return [...this.#late.keys()];
+  }
+
   /** Whether something is late. */
   get isLate() {
     return this.#late.size > 0 && this.isThere;
@@ -132,7 +147,10 @@ class Guard {
 
   async #putBackOne(scriptId, steps) {
     let text = await this.#textOf(scriptId);
-    for (const step of text === undefined ? [] : steps) {
+    if (text === undefined) {
+      return !this.#late.has(scriptId);
+    }
+    for (const step of steps) {
       const scriptSource = withLines(text, step);
       if (scriptSource !== text) {
         const answer = await this.#post('Debugger.setScriptSource', { scriptId, scriptSource }).catch(() => REFUSED);
@@ -146,6 +164,8 @@ class Guard {
   }
 }
 
+/** What the engine says of a script that has been collected (V8, v8-debugger-agent-impl.cc). */
+const NO_SCRIPT = 'No script';
 const REFUSED = { status: 'refused' };
 
 /** The guards of all threads of a program. */
@@ -183,21 +203,36 @@ class Guards {
   /**
    * Tries until everything is back, also while the next client is there. Functions that wait at an await are in the
    * way until they end.
+   * @param isClient whether a client is there: it is told of all scripts when it has the engine's debugger enabled, so
+   *   that is left to it
    */
-  async finish() {
+  async finish(isClient) {
     if (this.isFinishing) {
       return;
     }
     this.isFinishing = true;
+    let collections = 0;
     const late = () => [...this.#all.values()].filter((guard) => guard.isLate);
     for (let pause = FIRST_TRY; late().length > 0; pause = Math.min(pause * 2, LAST_TRY)) {
       await new Promise((done) => setTimeout(done, pause));
-      await this.engine.post('Debugger.enable').catch(() => undefined);
-      for (const guard of late()) {
+      if (!this.engine.isDebugging && !isClient()) {
+        await this.engine.post('Debugger.enable').catch(() => undefined);
+      }
+      if (pause >= COLLECT_FROM && collections < MOST_COLLECTIONS && (await this.#heap()) < MOST_COLLECTED) {
+        collections += 1;
+        await this.engine.post('HeapProfiler.collectGarbage').catch(() => undefined);
+      }
+      for (const guard of this.engine.isDebugging ? late() : []) {
         await guard.putBack();
       }
     }
     this.isFinishing = false;
+  }
+
+  /** Bytes in the heap of the main thread. */
+  async #heap() {
+    const { usedSize } = await this.engine.post('Runtime.getHeapUsage').catch(() => ({ usedSize: Infinity }));
+    return usedSize;
   }
 }
 

@@ -110,6 +110,8 @@ class Session {
 
   #adopt(wire, id, pid) {
     clearTimeout(this.lonely);
+    // A session in which something was being put back has told of its scripts to nobody.
+    this.engine.close();
     this.#client = { wire, pid, isGone: false };
     this.#heard = Date.now();
     this.#setFull(false);
@@ -248,7 +250,7 @@ class Session {
   /** With the session with the engine go its breakpoints, and whatever else the client had it do. */
   #resetEngine() {
     this.engine.close();
-    void this.guards.finish().then(() => this.#then(() => this.#end()));
+    void this.guards.finish(() => this.#client !== undefined).then(() => this.#then(() => this.#end()));
   }
 
   #onClosed(wire) {
@@ -264,6 +266,9 @@ class Session {
     this.#isLapsed = false;
     this.#then(async () => {
       await this.#takeOut();
+      if (!this.guards.isClean) {
+        wire.send({ method: 'Amber.remains', params: { scripts: this.guards.main.late } });
+      }
       this.#client = undefined;
       this.endpoint.describe(null);
       const [next, ...others] = this.#waiting;

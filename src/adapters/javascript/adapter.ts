@@ -160,11 +160,13 @@ export class JavaScriptAdapter {
     const agent = await Agent.greet(await this.connect({ pid, url }));
     this.#agent = agent;
     agent.on('closed', () => this.#onClosed());
-    agent.on('event', (method) => {
+    agent.on('event', (method, params) => {
       if (method === 'Amber.ended') {
         void this.#endWith();
       } else if (method === 'Amber.lapsed') {
         void this.#onLapsed();
+      } else if (method === 'Amber.remains') {
+        this.#tellRemains(remainsSchema.parse(params).scripts);
       }
     });
     await this.#open(agent, MAIN, 'main');
@@ -221,6 +223,18 @@ export class JavaScriptAdapter {
   #tellTrouble(text: string): void {
     if (this.#leaving === undefined) {
       this.#server.event('output', { category: 'important', output: `amber: ${text}\n` });
+    }
+  }
+
+  /** Functions that wait at an await are in the way of taking out what is in them. */
+  #tellRemains(scriptIds: string[]): void {
+    const paths = scriptIds.flatMap((id) => this.#threads.get(MAIN)?.scripts.get(id)?.path ?? []);
+    if (paths.length > 0) {
+      const what = `functions that have not ended yet keep code of amber that does nothing (${paths.join(', ')})`;
+      this.#server.event('output', {
+        category: 'important',
+        output: `amber: ${what}; it is taken out as soon as they have\n`,
+      });
     }
   }
 
@@ -442,6 +456,8 @@ export class JavaScriptAdapter {
     }
   }
 }
+
+const remainsSchema = z.object({ scripts: z.array(z.string()) });
 
 const AMBER = {
   version: 1,

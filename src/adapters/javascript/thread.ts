@@ -199,8 +199,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async #sweepCopies(): Promise<void> {
     if (this.scripts.hasDuplicates && (await this.#helper.heap()) < MOST_COLLECTED) {
       await this.#send('HeapProfiler.collectGarbage');
-      await this.#send('Debugger.disable');
+      // The agent, too, may enable it again at any moment, for what it still has to put back.
       this.scripts.clear();
+      await this.#send('Debugger.disable');
       await this.channel.send('Debugger.enable', {}, anythingSchema);
     }
   }
