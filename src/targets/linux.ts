@@ -62,6 +62,11 @@ export function processFacts(pid: number): ProcessFacts | undefined {
   }
 }
 
+/** What a process was started with, its program first; empty when it may not be read. */
+export function argumentsOf(pid: number): string[] {
+  return read(`/proc/${pid}/cmdline`).split('\0').slice(0, -1);
+}
+
 /** The processes that a process has started itself and that live still. */
 export function childrenOf(pid: number): ProcessFacts[] {
   return allPids()

@@ -22,6 +22,9 @@ const FIRST_CLIENT = 1_000;
 const CONNECT_TIMEOUT = 5_000;
 const POLL_INTERVAL = 5;
 
+/** What it is taken to have said when it ends without a word. */
+const ENDED = { code: 'AL_DEFECT', message: 'what was to bring up the agent has ended without a word' };
+
 const answerSchema = z.object({
   code: z.string().optional(),
   message: z.string().default(''),
@@ -125,7 +128,7 @@ async function bringUp(wanted: BringUp): Promise<void> {
   const answer = await new Promise<string>((resolveLine) => {
     const lines = createInterface({ input: child.stdout });
     lines.once('line', resolveLine);
-    lines.once('close', () => resolveLine('{}'));
+    lines.once('close', () => resolveLine(JSON.stringify(ENDED)));
     child.once('error', (error) =>
       resolveLine(JSON.stringify({ code: 'AL_DEFECT', message: error.message })),
     );

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
-import { childrenOf, listeningPorts, processFacts } from '../linux.js';
+import { allPids, argumentsOf, childrenOf, listeningPorts, processFacts } from '../linux.js';
 import { otherUser, targetGone } from '../refusals.js';
 import {
   asksForInspector,
@@ -83,8 +83,13 @@ async function bringUp(wanted: BringUp): Promise<void> {
     if (await isUp(wanted)) {
       return;
     }
-    // It was closed by somebody else just when we came: whoever has brought up the agent of a worker's primary.
+    // It was closed by somebody else just when we came.
   }
+  throw new AmberError(
+    'AL_ASLEEP',
+    `the inspector of process ${wanted.pid} was closed ${ATTEMPTS} times before the agent was up`,
+    'does another tool open and close it as well?',
+  );
 }
 
 /** Whether the agent describes itself; the inspector is closed too soon for an answer. */
@@ -170,7 +175,10 @@ async function start(wanted: BringUp, inspector: OpenInspector, closesInspector:
   };
   const expression = `${mainSource('boot')}(require, ${JSON.stringify(options)}, ${JSON.stringify(agentSource())})`;
   try {
-    await evaluateOnce(inspector.url, expression);
+    const answer = await evaluateOnce(inspector.url, expression);
+    if (answer === 'there' && closesInspector) {
+      await closeInspector(inspector);
+    }
   } catch (error) {
     if (closesInspector) {
       await closeInspector(inspector);
@@ -197,13 +205,22 @@ async function closeFollowers(before: Map<number, { port: number }[]>): Promise<
   const until = Date.now() + FOLLOWERS;
   while (before.size > 0 && Date.now() < until) {
     for (const [child, known] of before) {
-      const open = await freshInspector(child, known);
+      const isListening = listeningPorts(child).length > known.length;
+      const open = isListening && !isBroughtUp(child) ? await freshInspector(child, known) : undefined;
       if (open !== undefined) {
         await closeInspector(open);
       }
     }
     await new Promise((done) => setTimeout(done, POLL_INTERVAL * 4));
   }
+}
+
+/** Whether a process like this one is bringing up the agent there: what is open is then for that one. */
+function isBroughtUp(pid: number): boolean {
+  return allPids().some((other) => {
+    const [, script, wanted] = other === process.pid ? [] : argumentsOf(other);
+    return script === process.argv[1] && wanted?.includes(`"pid":${pid},`) === true;
+  });
 }
 
 /** Whoever comes up with nobody to talk to closes again. */

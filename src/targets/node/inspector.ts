@@ -1,11 +1,18 @@
 import WebSocket from 'ws';
 import { z } from 'zod';
+import { patient } from '../../core/patience.js';
 import { connectedTo, listeningPorts } from '../linux.js';
 
 /** SIGUSR1, at which Node opens its inspector (Node's documentation, "Command-line options", --inspect). */
 export const WAKE_SIGNAL = 10;
 /** Where an inspector opens unless the program was told otherwise. */
 export const DEFAULT_PORT = 9229;
+
+/**
+ * Milliseconds until an inspector greets us, which it does however busy the program is. One that is being closed may
+ * not, and holds its program until we have gone.
+ */
+const HANDSHAKE_TIMEOUT = 1_000;
 
 /** An inspector that is open: the address of its session. */
 export interface OpenInspector {
@@ -77,10 +84,14 @@ const answerSchema = z.object({
  * @throws Error with what the program raised
  */
 export async function evaluateOnce(url: string, expression: string): Promise<unknown> {
-  const socket = new WebSocket(url, { perMessageDeflate: false });
+  const socket = new WebSocket(url, {
+    perMessageDeflate: false,
+    handshakeTimeout: patient(HANDSHAKE_TIMEOUT),
+  });
   try {
     const answer = await new Promise<z.infer<typeof answerSchema> | undefined>((resolve) => {
-      socket.once('error', () => resolve(undefined));
+      // One that is ended while it connects tells of that as well.
+      socket.on('error', () => resolve(undefined));
       socket.once('close', () => resolve(undefined));
       socket.on('message', (data) => {
         const parsed = answerSchema.safeParse(JSON.parse(String(data)));
