@@ -140,7 +140,8 @@ export class PromptSession {
   /** What our own agents and adapters are to know: which values to hide, and whether to tell of requests. */
   #ours({ target }: TargetOpening): Record<string, unknown> {
     const requests = this.#options.tellsRequests === true ? { requests: true, output: true } : {};
-    return target.runtime === undefined ? {} : { veil: this.veil, ...requests };
+    const { hold } = this.settings;
+    return target.runtime === undefined ? {} : { veil: this.veil, ...requests, ...(hold ? { hold } : {}) };
   }
 
   /** Which names hide their values. */

@@ -14,10 +14,9 @@ const LAST_TRY = 60_000;
 const COLLECT_FROM = 1_600;
 const MOST_COLLECTIONS = 5;
 const MOST_COLLECTED = 20_000_000;
-/** Milliseconds before each try at a moment without requests; how long those may be held, and others take to end. */
+/** Milliseconds before each try at a moment without requests, and the part of the time of holding that others may take. */
 const CALM_TRIES = [0, 200, 400];
-const MOST_HELD = 250;
-const ANSWERED = 150;
+const ANSWERED = 0.6;
 /** Fills the space of young objects, some 20 MB, so that they are collected. */
 const SWEEP = '(() => { let last; for (let i = 0; i < 400000; i += 1) last = [i, last && last[0]]; })()';
 /** Line ends as the engine counts them (ECMAScript, LineTerminatorSequence). */
@@ -87,7 +86,7 @@ class Guard {
   }
 
   /** Lets the thread go, puts back what can be put back now, and takes the helper out. */
-  async release() {
+  async release({ milliseconds, times }) {
     const expression = `typeof ${this.helper} === 'undefined' || ${this.helper}.leave()`;
     await this.#post('Debugger.setSkipAllPauses', { skip: true }).catch(() => undefined);
     await this.#post('Debugger.resume').catch(() => undefined);
@@ -98,17 +97,17 @@ class Guard {
     if (this.isLate && !(await this.#ask('isBusy()'))) {
       await this.putBack();
     }
-    for (const pause of this.isLate ? CALM_TRIES : []) {
+    for (const pause of this.isLate && milliseconds > 0 ? CALM_TRIES.slice(0, times) : []) {
       await new Promise((done) => setTimeout(done, pause));
-      await this.#putBackCalmly();
+      await this.#putBackCalmly(milliseconds);
       if (!this.isLate) break;
     }
     await this.#post('Runtime.evaluate', { expression, silent: true }).catch(() => undefined);
   }
 
   /** The same at a moment when no request is under way: new ones are held meanwhile (served.js). */
-  async #putBackCalmly() {
-    if (!(await this.#ask(`calm(${MOST_HELD}, ${ANSWERED})`))) {
+  async #putBackCalmly(milliseconds) {
+    if (!(await this.#ask(`calm(${milliseconds}, ${milliseconds * ANSWERED})`))) {
       return;
     }
     // Async functions that have ended are seen to have when young objects have been collected.
@@ -171,6 +170,8 @@ const REFUSED = { status: 'refused' };
 /** The guards of all threads of a program. */
 class Guards {
   #all = new Map();
+  /** How new requests may be held, as the client has it: `milliseconds` at a time, `times` at most. */
+  hold;
 
   /** @param onRestored called with the script that has been put back in the main thread */
   constructor(engine, helper, onRestored) {
@@ -195,7 +196,7 @@ class Guards {
     // The main thread first: messages to the others go through it.
     for (const guard of this.#all.values()) {
       if (guard.isThere) {
-        await guard.release();
+        await guard.release(this.hold);
       }
     }
   }

@@ -94,29 +94,30 @@ class Session {
     }
   }
 
-  #greet(wire, { id, params: { pid } }) {
+  #greet(wire, { id, params: { pid, hold } }) {
     if (this.#isEnding) {
       wire.socket.destroy();
     } else if (this.#client === undefined) {
-      this.#adopt(wire, id, pid);
+      this.#adopt({ wire, id, pid, hold });
     } else if (this.#client.isGone) {
       // What the one before has left is being put back.
-      this.#waiting.push({ wire, id, pid });
+      this.#waiting.push({ wire, id, pid, hold });
     } else {
       wire.send({ id, error: { message: `taken by ${this.#client.pid}` } });
       wire.socket.end();
     }
   }
 
-  #adopt(wire, id, pid) {
+  #adopt({ wire, id, pid, hold }) {
     clearTimeout(this.lonely);
     // A session in which something was being put back has told of its scripts to nobody.
     this.engine.close();
     this.#client = { wire, pid, isGone: false };
     this.#heard = Date.now();
     this.#setFull(false);
+    this.guards.hold = hold ?? { milliseconds: 0, times: 0 };
     this.endpoint.describe({ pid, since: Math.floor(Date.now() / 1000) });
-    wire.send({ id, result: { version: 1 } });
+    wire.send({ id, result: { version: 1, folder: process.cwd() } });
   }
 
   async #serve(wire, { id, method, params = {} }) {
@@ -284,7 +285,7 @@ class Session {
       this.#resetEngine();
       wire.socket.end();
       if (next !== undefined) {
-        this.#adopt(next.wire, next.id, next.pid);
+        this.#adopt(next);
       }
     });
   }

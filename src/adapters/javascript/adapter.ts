@@ -6,7 +6,7 @@ import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
 import { inspection } from '../inspection.js';
 import { keepMarks, type Wanted } from '../wanted.js';
-import { Agent } from './agent.js';
+import { Agent, type Hold } from './agent.js';
 import { attachSchema } from './attach.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
@@ -19,6 +19,8 @@ import { type Hit, JavaScriptThread, type Left, type RequestNews, type ThreadSto
 import { Workers } from './workers.js';
 
 const MAIN = 1;
+/** As long as people do not notice (docs/decisions.md); amber.yaml may say otherwise. */
+const HOLD: Hold = { milliseconds: 250, times: 5 };
 /** What stands in the program for a value that is hidden. */
 const QUOTED = `'${HIDDEN}'`;
 
@@ -38,6 +40,7 @@ export class JavaScriptAdapter {
   #marks: Mark[] = [];
   readonly #foreign: RegExp[] = [];
   #veil = new Veil();
+  #hold = HOLD;
   #reference = 0;
   #nextMark = 1;
   #isAmber = false;
@@ -149,7 +152,7 @@ export class JavaScriptAdapter {
   }
 
   async #attach(args: unknown): Promise<undefined> {
-    const { pid, url, foreign = [], veil, requests, output } = attachSchema.parse(args);
+    const { pid, url, foreign = [], veil, requests, output, hold } = attachSchema.parse(args);
     if (pid === undefined && url === undefined) {
       throw new RequestError('noProgram', 'attach needs `pid`, or `url` of an inspector that is open');
     }
@@ -157,7 +160,8 @@ export class JavaScriptAdapter {
     this.#tellsOutput = output === true && this.#isAmber;
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
-    const agent = await Agent.greet(await this.connect({ pid, url }));
+    this.#hold = { ...HOLD, ...hold };
+    const agent = await Agent.greet(await this.connect({ pid, url }), this.#hold);
     this.#agent = agent;
     agent.on('closed', () => this.#onClosed());
     agent.on('event', (method, params) => {
@@ -199,6 +203,8 @@ export class JavaScriptAdapter {
       tellsOutput: this.#tellsOutput,
       veil: this.#veil,
       foreign: this.#foreign,
+      hold: this.#hold,
+      folder: this.#agent?.folder ?? '/',
       nextReference: () => {
         this.#reference += 1;
         return this.#reference;
@@ -349,13 +355,16 @@ export class JavaScriptAdapter {
     const { path, text } = asked.reloadSchema.parse(args);
     const results: string[] = [];
     for (const thread of this.#threads.values()) {
-      for (const script of thread.scripts.ofPath(path).filter((candidate) => candidate.path === path)) {
+      for (const script of thread.scripts.ofPath(path).filter((candidate) => !candidate.isMadeFrom(path))) {
         results.push(await thread.reload(script, text));
       }
     }
     const refused = results.find((result) => result !== '');
     if (results.length === 0) {
-      throw new RequestError('notLoaded', `the program has not loaded ${path} itself`);
+      throw new RequestError(
+        'notLoaded',
+        `the program has not loaded ${path} itself, or it was compiled on the way`,
+      );
     }
     if (refused !== undefined) {
       throw new RequestError('refused', RELOAD_REFUSALS[refused] ?? refused);

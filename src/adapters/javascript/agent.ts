@@ -1,8 +1,18 @@
 import type { Duplex } from 'node:stream';
 import { StringDecoder } from 'node:string_decoder';
+import { z } from 'zod';
 import { RequestError } from '../dap-server.js';
 import { Channel } from './channel.js';
-import { anythingSchema } from './protocol.js';
+
+const helloSchema = z.object({ version: z.number(), folder: z.string() });
+
+/** How new requests may be held for functions that never rest. */
+export interface Hold {
+  /** At a time. */
+  milliseconds: number;
+  /** For one set of marks. */
+  times: number;
+}
 
 /**
  * The agent in a Node program: V8's inspector protocol with the main thread, and words of our own that begin with
@@ -10,17 +20,22 @@ import { anythingSchema } from './protocol.js';
  */
 export class Agent extends Channel {
   readonly #stream: Duplex;
+  /** The folder that the program runs in. */
+  folder = '/';
 
   /** @throws RequestError `taken` when another client is there, `gone` when the connection ends */
-  static async greet(stream: Duplex): Promise<Agent> {
+  static async greet(stream: Duplex, hold: Hold): Promise<Agent> {
     const agent = new Agent(stream);
-    await agent.send('Amber.hello', { pid: process.pid }, anythingSchema).catch((error: Error) => {
-      const [, other] = /^taken by (\d+)/.exec(error.message) ?? [];
-      agent.close();
-      throw other === undefined
-        ? error
-        : new RequestError('taken', `process ${other} is attached to it already`);
-    });
+    const { folder } = await agent
+      .send('Amber.hello', { pid: process.pid, hold }, helloSchema)
+      .catch((error: Error) => {
+        const [, other] = /^taken by (\d+)/.exec(error.message) ?? [];
+        agent.close();
+        throw other === undefined
+          ? error
+          : new RequestError('taken', `process ${other} is attached to it already`);
+      });
+    agent.folder = folder;
     return agent;
   }
 

@@ -8,4 +8,6 @@ export const attachSchema = z.object({
   pid: z.number().int().optional(),
   /** The address of its inspector, where that is open and cannot be found by the pid. */
   url: z.string().optional(),
+  /** For how long new requests may be held at a time, and how often for one set of marks; 0: never. */
+  hold: z.object({ milliseconds: z.number().optional(), times: z.number().optional() }).optional(),
 });

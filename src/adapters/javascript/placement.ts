@@ -8,6 +8,9 @@ import type { Site, Structure } from './splice/statements.js';
 /** Lines that are looked at first, so that a long script is not told whole. */
 const LINES_NEAR = 30;
 
+const UNMAPPED =
+  'the file was compiled in memory without a source map, so its lines are not known; "sourceMap": true in tsconfig.json has one made, and a function can be marked by its name';
+
 /** Where a mark goes in one script. */
 export interface Placed {
   mark: Mark;
@@ -66,7 +69,10 @@ export class Placement {
     }
     const placed: Placed[] = [];
     for (const script of scripts) {
-      const isItself = script.path === path;
+      if (script.path === path && (await script.isUnmapped())) {
+        return UNMAPPED;
+      }
+      const isItself = !script.isMadeFrom(path);
       const wanted = isItself ? [{ line: line - 1, column: 0 }] : (script.map?.generated(path, line) ?? []);
       for (const at of wanted) {
         const found = await this.#at(mark, script, at);
@@ -156,7 +162,7 @@ export class Placement {
     if (script === undefined) {
       return [];
     }
-    const isItself = script.path === path;
+    const isItself = !script.isMadeFrom(path);
     const range = isItself
       ? { start: { line: first - 1, column: 0 }, end: { line: last, column: 0 } }
       : { start: { line: 0, column: 0 }, end: undefined };

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Channel } from './channel.js';
 import { type Script, scriptSourceSchema } from './protocol.js';
@@ -22,6 +23,8 @@ export class LoadedScript {
     readonly isModule: boolean,
     /** Whether its text says itself what it is called, as code that is evaluated does. */
     readonly hasSourceUrl: boolean,
+    /** The folder that the program runs in. */
+    private readonly folder: string,
   ) {}
 
   /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
@@ -31,9 +34,27 @@ export class LoadedScript {
 
   get map(): SourceMap | undefined {
     if (this.#map === null) {
-      this.#map = this.mapUrl ? SourceMap.load(this.path, this.mapUrl) : undefined;
+      this.#map = this.mapUrl ? SourceMap.load(this.path, this.mapUrl, this.folder) : undefined;
     }
     return this.#map;
+  }
+
+  /** Whether its text was made from a file; of one that was compiled in memory, that has the script's own path. */
+  isMadeFrom(path: string): boolean {
+    return this.map?.paths.includes(path) === true;
+  }
+
+  /**
+   * Whether its text has other lines than its file, and no map tells how: a compiler has made it in memory. One that only
+   * takes types out puts as many blanks in their place.
+   */
+  async isUnmapped(): Promise<boolean> {
+    if (this.map !== undefined || !COMPILED.test(this.path)) {
+      return false;
+    }
+    const shape = (text: string) => JSON.stringify(text.split(LINE_END).map(({ length }) => length));
+    const present = readText(this.path);
+    return present !== undefined && shape(present) !== shape(await this.pristine());
   }
 
   pristine(): Promise<string> {
@@ -93,10 +114,20 @@ export class Scripts {
   constructor(
     private readonly channel: Channel,
     private readonly foreign: readonly RegExp[],
+    /** The folder that the program runs in; addresses of bundlers start from it. */
+    private readonly folder: string,
   ) {}
 
   add({ scriptId, url, sourceMapURL = '', isModule = false, hasSourceURL = false }: Script): LoadedScript {
-    const script = new LoadedScript(this.channel, scriptId, url, sourceMapURL, isModule, hasSourceURL);
+    const script = new LoadedScript(
+      this.channel,
+      scriptId,
+      url,
+      sourceMapURL,
+      isModule,
+      hasSourceURL,
+      this.folder,
+    );
     this.#byId.set(scriptId, script);
     return script;
   }
@@ -137,7 +168,7 @@ export class Scripts {
     const all = [...this.#byId.values()];
     const itself = all.filter((script) => script.path === path);
     // A file that was loaded again has code that still runs from before.
-    return itself.length > 0 ? itself : this.own.filter((script) => script.map?.paths.includes(path));
+    return itself.length > 0 ? itself : this.own.filter((script) => script.isMadeFrom(path));
   }
 
   /** Files, and the sources that they were made from; Node's own left out. */
@@ -164,6 +195,18 @@ export class Scripts {
         return text;
       }
     }
+    return undefined;
+  }
+}
+
+/** Files that Node cannot run as they are, or only without their types. */
+const COMPILED = /\.(?:[cm]?tsx?|jsx|vue|svelte)$/;
+const LINE_END = /\r\n|[\n\r]/;
+
+function readText(path: string): string | undefined {
+  try {
+    return readFileSync(path, 'utf8');
+  } catch {
     return undefined;
   }
 }

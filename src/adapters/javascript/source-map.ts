@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs';
-import { dirname, resolve } from 'node:path';
+import { existsSync, readFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import {
   AnyMap,
@@ -27,21 +27,25 @@ export class SourceMap {
 
   /**
    * The map that a script names, or undefined where there is none that can be read.
-   * @param scriptPath absolute path of the script, which relative addresses start from
+   * @param scriptPath absolute path of the script, which relative addresses start from; anything else of one that has
+   *   no file
+   * @param programFolder the folder that the program runs in, from which bundlers count
    */
-  static load(scriptPath: string, mapUrl: string): SourceMap | undefined {
+  static load(scriptPath: string, mapUrl: string, programFolder: string): SourceMap | undefined {
     try {
-      const { text, folder } = readMap(scriptPath, mapUrl);
+      const { text, folder } = readMap(scriptPath, mapUrl, programFolder);
       // Some servers put a line before it that keeps it from being run as a script.
-      return new SourceMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), folder);
+      return new SourceMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), folder, programFolder);
     } catch {
       return undefined;
     }
   }
 
-  private constructor(text: string, folder: string) {
+  private constructor(text: string, folder: string, programFolder: string) {
     this.#map = new AnyMap(text) as TraceMap;
-    this.#paths = this.#map.resolvedSources.map((source) => pathOfSource(source ?? '', folder));
+    this.#paths = this.#map.resolvedSources.map((source) =>
+      pathOfSource(source ?? '', folder, programFolder),
+    );
   }
 
   /** Absolute paths of the sources. */
@@ -84,8 +88,12 @@ export class SourceMap {
   }
 }
 
-function readMap(scriptPath: string, mapUrl: string): { text: string; folder: string } {
-  const folder = dirname(scriptPath);
+function readMap(
+  scriptPath: string,
+  mapUrl: string,
+  programFolder: string,
+): { text: string; folder: string } {
+  const folder = scriptPath.startsWith('/') ? dirname(scriptPath) : programFolder;
   const inline = /^data:[^,]*?(;base64)?,(.*)$/s.exec(mapUrl);
   if (inline !== null) {
     const body = inline[2] ?? '';
@@ -98,11 +106,24 @@ function readMap(scriptPath: string, mapUrl: string): { text: string; folder: st
   return { text: readFileSync(path, 'utf8'), folder: dirname(path) };
 }
 
-/** A source's address as a path; bundlers put schemes of their own before paths of the project. */
-function pathOfSource(source: string, folder: string): string {
+/**
+ * A source's address as a path. Bundlers put schemes of their own before paths of the project (`webpack://name/./lib/a.ts?ab12`,
+ * `webpack-internal:///(rsc)/./lib/a.ts`), which begin in the folder that they ran in: the program's, or one around the script.
+ */
+function pathOfSource(source: string, folder: string, programFolder: string): string {
   if (source.startsWith('file:')) {
     return fileURLToPath(source);
   }
-  const inProject = /^[a-z-]+:\/\/(?:[^/]*\/)?(.*)$/i.exec(source);
-  return resolve(folder, inProject?.[1] ?? source);
+  const inProject = /^[a-z-]+:\/\/(?:[^/]*\/)?(?:\([^)/]*\)\/)?(.*?)(?:\?[^?/]*)?$/i.exec(source);
+  const path = inProject?.[1] ?? '';
+  if (inProject === null || path.startsWith('/')) {
+    return resolve(folder, path || source);
+  }
+  return resolve([programFolder, ...upFrom(folder)].find((at) => existsSync(join(at, path))) ?? folder, path);
+}
+
+/** A folder and those around it. */
+function upFrom(folder: string): string[] {
+  const above = dirname(folder);
+  return above === folder ? [folder] : [folder, ...upFrom(above)];
 }

@@ -2,6 +2,7 @@ import { EventEmitter } from 'node:events';
 import { z } from 'zod';
 import type { AmberHits, AmberRequest, Followed } from '../../core/dap/extensions.js';
 import type { Veil } from '../../core/veil.js';
+import type { Hold } from './agent.js';
 import type { Channel } from './channel.js';
 import type { ErrorFilters, ThrownError } from './errors.js';
 import { isError } from './errors.js';
@@ -37,10 +38,10 @@ const BEAT_INTERVAL = 1_000;
  * the first ones; after the last it is tried now and then, in case the program has come to rest by itself.
  */
 const CALM_TRIES = [100, 700, 2_500, 6_000, 15_000];
+const LAST_CALM = 15_000;
 const LATE_RETRY = 60_000;
-/** Milliseconds for which new requests are held at most, and that requests under way may take meanwhile. */
-const MOST_HELD = 250;
-const ANSWERED = 150;
+/** The part of the time for which new requests are held that those under way may take. */
+const ANSWERED = 0.6;
 /** Bytes of a heap that may be collected while a program is being served: some 2.5 ms for each megabyte. */
 const MOST_COLLECTED = 40_000_000;
 /** Milliseconds after which a mark that was passed too often for the engine's route has it once more: first and longest. */
@@ -106,6 +107,9 @@ export interface Program {
   tellsOutput: boolean;
   veil: Veil;
   foreign: readonly RegExp[];
+  hold: Hold;
+  /** The folder that it runs in. */
+  folder: string;
   nextReference(): number;
 }
 
@@ -145,7 +149,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     session?: string,
   ) {
     super();
-    this.scripts = new Scripts(channel, program.foreign);
+    this.scripts = new Scripts(channel, program.foreign, program.folder);
     this.placement = new Placement(channel, this.scripts);
     this.#helper = new Helper(channel, agent, session, program.veil.pattern);
     this.#rest = new Rest(channel);
@@ -284,7 +288,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (this.#retry !== undefined || this.#isLeaving) {
       return;
     }
-    this.#retry = setTimeout(() => void this.#tryAgain(), CALM_TRIES[this.#tries] ?? LATE_RETRY);
+    const { times } = this.program.hold;
+    const pause = CALM_TRIES[this.#tries] ?? (this.#tries < times ? LAST_CALM : LATE_RETRY);
+    this.#retry = setTimeout(() => void this.#tryAgain(), pause);
     this.#retry.unref();
   }
 
@@ -292,8 +298,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async #tryAgain(): Promise<void> {
     const tries = this.#tries + 1;
     const isPaused = this.#stop !== undefined || this.#movement !== undefined;
-    const mayHold = !isPaused && tries <= CALM_TRIES.length;
-    const isCalm = mayHold && (await this.#helper.calm(MOST_HELD, ANSWERED).catch(() => false));
+    const { milliseconds, times } = this.program.hold;
+    const mayHold = !isPaused && tries <= times && milliseconds > 0;
+    const isCalm =
+      mayHold && (await this.#helper.calm(milliseconds, milliseconds * ANSWERED).catch(() => false));
     try {
       if (isCalm) {
         await this.#splicer.sweep();

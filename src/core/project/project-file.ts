@@ -81,6 +81,13 @@ const schema = z.strictObject({
       bytes: z.number().int().positive().optional(),
     })
     .default({}),
+  /** How new requests may be held while code is put into functions that never rest. */
+  hold: z
+    .strictObject({
+      milliseconds: z.number().int().min(0).max(1000).optional(),
+      times: z.number().int().min(0).max(20).optional(),
+    })
+    .optional(),
 });
 export type ProjectSettings = z.infer<typeof schema>;
 
