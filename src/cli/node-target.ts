@@ -1,4 +1,5 @@
 import { JavaScriptAdapter } from '../adapters/javascript/adapter.js';
+import type { Entry } from '../adapters/javascript/entry.js';
 import { streamPair } from '../adapters/pair.js';
 import { AmberError } from '../core/errors.js';
 import { childTargets, type Target, targetName } from '../targets/find.js';
@@ -14,28 +15,30 @@ const TRIES = 8;
 
 /**
  * Opens a Node process in the prompt: an agent is brought up in it, and our adapter, in this process, puts DAP on it.
- * Node processes that it starts (children, cluster workers) become targets of their own.
+ * Node processes that it starts (children, cluster workers) become targets of their own; under `amber launch` (`entry`)
+ * they come by themselves.
  */
 export async function openNode(
   session: PromptSession,
   pid: number,
   facts: TargetFacts,
-  parent?: TargetBench,
+  { parent, entry }: { parent?: TargetBench; entry?: Entry } = {},
 ): Promise<TargetBench> {
   const bench = await session.open({
     connect: async () => {
       // Before DAP has begun, so that what is in the way is told in its own words.
       const agent = await connectNode(process.env, pid, { isChild: parent !== undefined });
       const [ours, adapters] = streamPair();
-      new JavaScriptAdapter(adapters, async () => agent);
+      new JavaScriptAdapter(adapters, async () => agent, entry);
       return ours;
     },
     target: facts,
     attach: { pid },
     ...(parent ? { parent } : {}),
   });
-  const stopLooking = lookForChildren(session, pid, bench);
-  bench.session.on('ended', stopLooking);
+  if (entry === undefined) {
+    bench.session.on('ended', lookForChildren(session, pid, bench));
+  }
   return bench;
 }
 
@@ -56,7 +59,7 @@ function lookForChildren(session: PromptSession, pid: number, parent: TargetBenc
     const count = (tries.get(child.pid) ?? 0) + 1;
     tries.set(child.pid, count);
     try {
-      const bench = await openNode(session, child.pid, facts, parent);
+      const bench = await openNode(session, child.pid, facts, { parent });
       settled.add(child.pid);
       session.tell(`also attached: target ${bench.number}, ${name}, started by ${parent.target.name}`);
     } catch (error) {

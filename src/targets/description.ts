@@ -17,6 +17,8 @@ export const descriptionSchema = z.object({
   agent: z.string(),
   command: z.string(),
   folder: z.string(),
+  /** Of a Node process that `amber launch` has started: which launch. */
+  launch: z.string().optional(),
   client: z.object({ pid: z.number(), since: z.number() }).nullable(),
 });
 export type Description = z.infer<typeof descriptionSchema>;

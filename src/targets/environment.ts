@@ -30,6 +30,19 @@ export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string,
   return added;
 }
 
+/** What has every Node process wait before its first line; `file` holds what it needs (src/targets/launch.ts). */
+export function nodeLaunchEnvironment(environment: NodeJS.ProcessEnv, file: string): Record<string, string> {
+  // Its options are split at blanks, unless they are quoted (Node's documentation, NODE_OPTIONS).
+  const path = join(AGENTS_FOLDER, 'javascript', 'boot', 'amber_boot.cjs')
+    .replaceAll('\\', '\\\\')
+    .replaceAll('"', '\\"');
+  const load = `--require "${path}"`;
+  return {
+    NODE_OPTIONS: [environment.NODE_OPTIONS, load].filter(Boolean).join(' '),
+    AMBER_NODE_LAUNCH: file,
+  };
+}
+
 /** Folders of ini files, ours last; an empty entry stands for the one that PHP was built with. */
 function phpFolders(present = ''): string {
   const others = present.split(delimiter).filter((entry) => entry !== PHP_BOOT);

@@ -1,48 +1,137 @@
 import { randomBytes } from 'node:crypto';
-import { readFileSync, rmSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Description, readDescription } from './description.js';
-import { agentEnvironment, withPhpRouter } from './environment.js';
+import { patient } from '../core/patience.js';
+import { type Description, readDescription, readDescriptions } from './description.js';
+import { agentEnvironment, nodeLaunchEnvironment, withPhpRouter } from './environment.js';
+import { SILENCE } from './node/agent.js';
+import { agentSource, ENDPOINT, mainSource, NAMES } from './node/source.js';
 import { runFolder } from './run-folder.js';
 import { type Ending, type Program, startProgram } from './spawn.js';
 
 const POLL_INTERVAL = 15;
+/** Milliseconds for which a Node process waits before its first line. */
+const PATIENCE = 5_000;
 
-/** A program whose first interpreter waits for us before its first line, or that ended without one. */
-export interface Launched {
-  program: Program;
-  description: Description | undefined;
-  ended: Ending | undefined;
-}
+/** Which process has come up, of those that wait for us before their first line. */
+export type CameUp =
+  | { kind: 'claimed'; description: Description }
+  | { kind: 'node'; description: Description }
+  | { kind: 'ended'; ending: Ending };
 
 /**
- * Starts a program; the first interpreter in it to come up claims the launch (it creates the file that
- * AMBER_LAUNCH names) and waits.
- * @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER`
+ * A program that is being launched. The first Python, Ruby or PHP in it claims the launch (it creates the file that
+ * AMBER_LAUNCH names) and waits; every Node process waits, since it is not known before which of them runs the project's
+ * code: package managers and test runners are Node programs too.
  */
-export async function launchProgram(command: string[]): Promise<Launched> {
-  const folder = runFolder(process.env);
-  const claim = join(folder, `launch-${randomBytes(8).toString('hex')}`);
-  const php = withPhpRouter(command);
-  const added = { ...agentEnvironment(process.env), ...php.added, AMBER_LAUNCH: claim };
-  const program = await startProgram(php.command, added);
-  let ended: Ending | undefined;
-  void program.ended.then((ending) => {
-    ended = ending;
-  });
-  try {
-    while (ended === undefined) {
-      const pid = readPid(claim);
-      const description = pid ? readDescription(folder, pid) : undefined;
-      if (description !== undefined) {
-        return { program, description, ended: undefined };
+export class Launch {
+  readonly #folder = runFolder(process.env);
+  readonly #id = `launch-${randomBytes(8).toString('hex')}`;
+  readonly #seen = new Set<number>();
+  #isClaimed = false;
+  #ended: Ending | undefined;
+
+  /** @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER` */
+  static async start(command: string[]): Promise<Launch> {
+    const launch = new Launch();
+    const php = withPhpRouter(command);
+    const added = {
+      ...agentEnvironment(process.env),
+      ...php.added,
+      ...nodeLaunchEnvironment(process.env, launch.#nodeFile),
+      AMBER_LAUNCH: launch.#claim,
+    };
+    writeFileSync(launch.#nodeFile, nodeLaunchData(launch.#folder, launch.#id), { mode: 0o600 });
+    try {
+      launch.#program = await startProgram(php.command, added);
+    } catch (error) {
+      launch.close();
+      throw error;
+    }
+    void launch.program.ended.then((ending) => {
+      launch.#ended = ending;
+    });
+    return launch;
+  }
+
+  #program: Program | undefined;
+
+  get program(): Program {
+    if (this.#program === undefined) {
+      throw new Error('it has not been started');
+    }
+    return this.#program;
+  }
+
+  get #claim(): string {
+    return join(this.#folder, this.#id);
+  }
+
+  get #nodeFile(): string {
+    return `${this.#claim}.json`;
+  }
+
+  /** The next process that waits for us; each is told once. `isOver`: whether nobody asks any more. */
+  async next(isOver: () => boolean): Promise<CameUp | undefined> {
+    while (!isOver()) {
+      const found = this.#look();
+      if (found !== undefined) {
+        return found;
       }
       await new Promise((done) => setTimeout(done, POLL_INTERVAL));
     }
-    return { program, description: undefined, ended };
-  } finally {
-    rmSync(claim, { force: true });
+    return undefined;
   }
+
+  #look(): CameUp | undefined {
+    const pid = this.#isClaimed ? 0 : readPid(this.#claim);
+    const claimed = pid ? readDescription(this.#folder, pid) : undefined;
+    if (claimed !== undefined) {
+      this.#isClaimed = true;
+      return { kind: 'claimed', description: claimed };
+    }
+    const fresh = readDescriptions(this.#folder).find(
+      ({ launch, pid: other }) => launch === this.#id && !this.#seen.has(other),
+    );
+    if (fresh !== undefined) {
+      this.#seen.add(fresh.pid);
+      return { kind: 'node', description: fresh };
+    }
+    return this.#ended && { kind: 'ended', ending: this.#ended };
+  }
+
+  /** Whoever comes from now on does not stop before its first line, unless it is Node. */
+  claim(): void {
+    if (!this.#isClaimed) {
+      this.#isClaimed = true;
+      writeFileSync(this.#claim, '0', { mode: 0o600 });
+    }
+  }
+
+  /** Nobody waits for us any more. */
+  close(): void {
+    rmSync(this.#nodeFile, { force: true });
+    rmSync(this.#claim, { force: true });
+  }
+}
+
+/** What a Node process needs to bring up its agent before its first line (agents/javascript/boot). */
+function nodeLaunchData(folder: string, launch: string): string {
+  return JSON.stringify({
+    boot: mainSource('boot'),
+    source: agentSource(),
+    options: {
+      ...NAMES,
+      name: NAMES.way,
+      names: NAMES,
+      closesInspector: false,
+      silence: patient(SILENCE),
+      firstClient: patient(PATIENCE),
+      endpoint: { ...ENDPOINT, folder, mayMakeFolder: false, launch },
+    },
+    launcher: process.pid,
+    patience: patient(PATIENCE),
+  });
 }
 
 function readPid(claim: string): number {

@@ -10,6 +10,7 @@ const OURS = 1_000_000_000;
 
 class Engine {
   #session;
+  #isOver = false;
   /** Whether the main thread is paused, and the name of the function that it is in. */
   pausedIn = undefined;
   /** Whether the engine's debugger is enabled in this session: it has then told of every script. */
@@ -101,6 +102,9 @@ class Engine {
 
   /** @returns what the engine answers @throws Error with its words */
   post(method, params = {}) {
+    if (this.#isOver) {
+      return Promise.reject(new Error('the session has ended'));
+    }
     this.open();
     if (method === 'Debugger.enable' || method === 'Debugger.disable') {
       this.isDebugging = method === 'Debugger.enable';
@@ -125,6 +129,12 @@ class Engine {
     } catch {
       return undefined;
     }
+  }
+
+  /** Ends the session for good: the program comes to its end, or we do, and would be kept by another one. */
+  end() {
+    this.#isOver = true;
+    this.close();
   }
 
   /** Ends the session: the engine resumes what is paused and forgets every breakpoint. */

@@ -215,7 +215,7 @@ class Session {
   #goodbye(code) {
     const leave = () => {
       clearTimeout(late);
-      this.engine.close();
+      this.engine.end();
       Atomics.store(this.shared, 2, 1);
       Atomics.notify(this.shared, 2);
     };
@@ -304,7 +304,9 @@ class Session {
 
   /** The thread ends when the main thread has closed the way to it (boot.js), and not before. */
   #leaveEngine() {
-    this.engine.close();
+    this.engine.end();
+    Atomics.store(this.shared, 2, 1);
+    Atomics.notify(this.shared, 2);
     this.port.postMessage('left');
   }
 }

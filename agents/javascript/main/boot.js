@@ -42,7 +42,10 @@
   worker.unref();
   // Without a listener an error in the agent would be the program's.
   worker.on('error', () => undefined);
-  worker.on('exit', takeAway);
+  worker.on('exit', () => {
+    takeAway();
+    process.removeListener('exit', onExit);
+  });
 
   const way = {
     /** Passes what is told on to the agent; never more than it can take. */
@@ -60,6 +63,10 @@
     flush: undefined,
     /** Ends the agent's part in the main thread. */
     takeAway,
+    /** Whether a program that `amber launch` holds before its first line may go on. */
+    isLaunched: false,
+    /** Whether it, or another one that is launched with it, has stopped there. */
+    isEntered: false,
   };
   Object.defineProperty(globalThis, options.name, { value: way, configurable: true, enumerable: false });
 
@@ -77,13 +84,15 @@
   }
   process.once('exit', onExit);
 
-  // The agent has left the engine. Its thread may end only when that has been carried out here, which the engine does
+  // The agent has left the engine; until then the end of the program is still to be waited for. Its thread may end only when that has been carried out here, which the engine does
   // between two turns: what it then tells a thread that is gone would end the process.
-  port.on('message', () => setImmediate(() => setImmediate(() => port.close())));
+  port.on('message', () => {
+    process.removeListener('exit', onExit);
+    setImmediate(() => setImmediate(() => port.close()));
+  });
   port.unref();
 
   function takeAway() {
-    process.removeListener('exit', onExit);
     if (globalThis[options.name] === way) {
       delete globalThis[options.name];
     }

@@ -10,6 +10,7 @@ import { Agent, type Hold } from './agent.js';
 import { attachSchema } from './attach.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
+import type { Entry } from './entry.js';
 import { ErrorFilters } from './errors.js';
 import { Mark, type MarkPlace } from './marks.js';
 import type { PausedThread } from './paused.js';
@@ -60,6 +61,8 @@ export class JavaScriptAdapter {
       pid: number | undefined;
       url: string | undefined;
     }) => Promise<Duplex>,
+    /** Of programs that are launched together, which one has stopped before its first line; undefined: none is to. */
+    private readonly entry?: Entry,
   ) {
     this.left = new Promise((resolve) => {
       this.#hasLeft = resolve;
@@ -73,6 +76,9 @@ export class JavaScriptAdapter {
       attach: (args) => this.#attach(args),
       configurationDone: async () => {
         this.#isConfigured = true;
+        if (this.entry !== undefined) {
+          await this.#main.launch(this.entry);
+        }
         return undefined;
       },
       disconnect: async () => {

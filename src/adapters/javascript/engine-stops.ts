@@ -78,7 +78,10 @@ export class EngineStops {
     const { line, column } = script.toRunning(position);
     let condition = '';
     let number = 0;
-    if (!marks.every((mark) => mark.isPlain)) {
+    const [only] = marks;
+    if (this.helper.isApart(script)) {
+      condition = only?.wanted.condition ?? '';
+    } else if (!marks.every((mark) => mark.isPlain)) {
       this.#numbers += 1;
       number = this.#numbers;
       condition = conditionOf(number, spliced);
@@ -96,6 +99,17 @@ export class EngineStops {
       this.#set.push({ script, position, marks, spliced, breakpointId: set.breakpointId, number });
       await this.helper.engineStop(set.breakpointId, number);
     }
+  }
+
+  /** Whether the marks of a place can be carried out in a script: where there is no helper, one that stops, by itself. */
+  canCarry(script: LoadedScript, { marks }: Spot): boolean {
+    const isSimple = (mark: Mark) =>
+      mark.wanted.kind === 'break' && mark.rule === undefined && mark.requests === null;
+    return (
+      !this.helper.isApart(script) ||
+      marks.every((mark) => mark.isPlain) ||
+      (marks.length === 1 && marks.every(isSimple))
+    );
   }
 
   /** The engine has forgotten those of a script. */

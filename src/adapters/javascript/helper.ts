@@ -83,6 +83,11 @@ export class Helper {
     });
   }
 
+  /** Whether a script runs in a context that has no way to the helper: one of the program's own (node:vm). */
+  isApart({ contextId }: { contextId: number | undefined }): boolean {
+    return contextId !== undefined && this.#context !== undefined && contextId !== this.#context;
+  }
+
   get isInstalled(): boolean {
     return this.#installing !== undefined;
   }
@@ -156,6 +161,11 @@ export class Helper {
     if (this.thread === undefined && number > 0) {
       await this.agent.send('Amber.engineStop', { breakpointId, number }, anythingSchema);
     }
+  }
+
+  /** Lets a program go that waits before its first line (agents/javascript/boot). */
+  async launch(): Promise<void> {
+    await this.#evaluate(`${NAMES.way}.isLaunched = true`);
   }
 
   /** Bytes in the heap of the thread. */

@@ -133,6 +133,7 @@ export const scriptParsedSchema = z.object({
   sourceMapURL: z.string().optional(),
   isModule: z.boolean().optional(),
   hasSourceURL: z.boolean().optional(),
+  executionContextId: z.number().optional(),
 });
 export type Script = z.infer<typeof scriptParsedSchema>;
 

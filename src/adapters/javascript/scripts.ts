@@ -25,6 +25,8 @@ export class LoadedScript {
     readonly hasSourceUrl: boolean,
     /** The folder that the program runs in. */
     private readonly folder: string,
+    /** The context in which it runs, by the engine's number. */
+    readonly contextId: number | undefined,
   ) {}
 
   /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
@@ -52,7 +54,10 @@ export class LoadedScript {
     if (this.map !== undefined || !COMPILED.test(this.path)) {
       return false;
     }
-    const shape = (text: string) => JSON.stringify(text.split(LINE_END).map(({ length }) => length));
+    const shape = (text: string) => {
+      const own = text.replace(ADDRESSES, '').trimEnd();
+      return JSON.stringify(own.split(LINE_END).map(({ length }) => length));
+    };
     const present = readText(this.path);
     return present !== undefined && shape(present) !== shape(await this.pristine());
   }
@@ -118,7 +123,8 @@ export class Scripts {
     private readonly folder: string,
   ) {}
 
-  add({ scriptId, url, sourceMapURL = '', isModule = false, hasSourceURL = false }: Script): LoadedScript {
+  add(parsed: Script): LoadedScript {
+    const { scriptId, url, sourceMapURL = '', isModule = false, hasSourceURL = false } = parsed;
     const script = new LoadedScript(
       this.channel,
       scriptId,
@@ -127,6 +133,7 @@ export class Scripts {
       isModule,
       hasSourceURL,
       this.folder,
+      parsed.executionContextId,
     );
     this.#byId.set(scriptId, script);
     return script;
@@ -201,6 +208,8 @@ export class Scripts {
 
 /** Files that Node cannot run as they are, or only without their types. */
 const COMPILED = /\.(?:[cm]?tsx?|jsx|vue|svelte)$/;
+/** What loaders put at the end of a text (ECMA-426, "Linking generated code to source maps"). */
+const ADDRESSES = /\s*\/\/[#@] source(?:URL|MappingURL)=[^\n]*\s*$/;
 const LINE_END = /\r\n|[\n\r]/;
 
 function readText(path: string): string | undefined {
@@ -225,6 +234,9 @@ export function pathOf(url: string): string {
 
 /** Code that is not the project's own: Node's, and installed packages. */
 export const FOREIGN_PATTERNS = ['^node:', '/node_modules/'];
+
+/** Scripts of ours that the engine tells of: nobody's business. */
+export const OURS = /^amber:|\/agents\/javascript\/boot\/amber_boot\.cjs$/;
 
 export function isForeign(url: string, patterns: readonly RegExp[]): boolean {
   return url === '' || patterns.some((pattern) => pattern.test(url));

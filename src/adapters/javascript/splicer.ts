@@ -22,6 +22,9 @@ const NOT_LOADED =
 const NOT_FOLLOWED = 'a line is followed only where code can be put before it';
 const TOO_HOT = 'waits: it was passed so often that the engine would take more than 5 % of the time for it';
 
+const APART =
+  'code in a context of its own (node:vm) can only be stopped at: by one mark at a place, without a hit rule or a request';
+
 const DONE = 'Ok';
 /** What V8 14 says to a change unless a flag allows it. */
 const NO_MORE = /no longer available|not (?:supported|available)/i;
@@ -177,12 +180,20 @@ export class Splicer {
       }
     }
     const isPossible = (mark: Mark) => !this.#tooHot.has(mark) && mark.wanted.kind !== 'follow';
-    const possible = left.filter(({ marks }) => marks.every(isPossible));
+    const possible = left.filter(
+      (spot) => spot.marks.every(isPossible) && this.#stops.canCarry(script, spot),
+    );
     await this.#stops.set(script, possible);
     for (const spot of left) {
       const isLong = spot.site !== undefined && asked.has(spot.site.start) && !wanted.has(spot.site.start);
       const why = isLong ? LONG_LINE : this.#whyNotSpliced(script, spot);
-      this.#carryByEngine(told, placed, spot, possible.includes(spot), why);
+      if (this.#stops.canCarry(script, spot)) {
+        this.#carryByEngine(told, placed, spot, possible.includes(spot), why);
+      } else {
+        for (const mark of spot.marks) {
+          told.set(mark, APART);
+        }
+      }
     }
   }
 

@@ -4,6 +4,7 @@ import type { AmberHits, AmberRequest, Followed } from '../../core/dap/extension
 import type { Veil } from '../../core/veil.js';
 import type { Hold } from './agent.js';
 import type { Channel } from './channel.js';
+import { type Entry, EntryStop } from './entry.js';
 import type { ErrorFilters, ThrownError } from './errors.js';
 import { isError } from './errors.js';
 import { type Delivery, Helper, type Told } from './helper.js';
@@ -17,11 +18,12 @@ import {
   consoleCallSchema,
   type Paused,
   pausedSchema,
+  type Script,
   scriptParsedSchema,
   setBreakpointSchema,
 } from './protocol.js';
 import { Rest } from './rest.js';
-import { isForeign, type LoadedScript, Scripts } from './scripts.js';
+import { isForeign, type LoadedScript, OURS, Scripts } from './scripts.js';
 import { Splicer } from './splicer.js';
 import { Steps } from './steps.js';
 import { textOf } from './values.js';
@@ -50,9 +52,12 @@ const LAST_COOLING = 160_000;
 /** More requests than a thread will serve while somebody is attached. */
 const REQUESTS_OF_A_THREAD = 1_000_000_000;
 
+/** Files that may be the project's, by their addresses: with an ending of JavaScript or TypeScript, or with none. */
+const PROJECT_FILES = String.raw`^(?!node:)(?!.*/node_modules/)(?!.*/amber_boot\.cjs$)(?:.*\.(?:[cm]?[jt]sx?|vue|svelte)|(?:file://)?/(?:.*/)?[^./]+)(?:\?.*)?$`;
+
 /** A stop as it is told to the client. */
 export interface ThreadStop {
-  reason: 'breakpoint' | 'exception' | 'step' | 'pause';
+  reason: 'breakpoint' | 'exception' | 'step' | 'pause' | 'entry';
   marks: Mark[];
   error: ThrownError | undefined;
   /** The HTTP request that is served, where it is known. */
@@ -124,7 +129,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   readonly #rest: Rest;
   #stop: PausedThread | undefined;
   #error: ThrownError | undefined;
-  #movement: 'step' | 'pause' | undefined;
+  #movement: 'step' | 'pause' | 'entry' | undefined;
+  #entry: EntryStop | undefined;
   /** The step that is to follow once our own code on the line is passed. */
   #after: ((frame: CallFrame | undefined) => Promise<void>) | undefined;
   #isAnywhere = false;
@@ -228,6 +234,14 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     await this.#enable();
     await this.setErrors();
     await this.#applyAndTell();
+  }
+
+  /** Lets a program go that was held before its first line, and stops where it begins. */
+  async launch(entry: Entry): Promise<void> {
+    this.#entry = new EntryStop(this.channel, this.program.foreign, entry);
+    await this.#entry.open();
+    await this.apply();
+    await this.#helper.launch();
   }
 
   /** Whether steps pass over foreign code. */
@@ -346,7 +360,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       const args = {
         lineNumber: 0,
         columnNumber: 0,
-        urlRegex: String.raw`^(?!node:)(?!.*/node_modules/).*\.[cm]?js$`,
+        urlRegex: PROJECT_FILES,
       };
       const set = await this.channel
         .send('Debugger.setBreakpointByUrl', args, setBreakpointSchema)
@@ -366,7 +380,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async #onEvent(method: string, params: unknown): Promise<void> {
     switch (method) {
       case 'Debugger.scriptParsed':
-        this.#onParsed(this.scripts.add(scriptParsedSchema.parse(params)));
+        this.#onParsed(scriptParsedSchema.parse(params));
         break;
       case 'Debugger.paused':
         await this.#onPaused(pausedSchema.parse(params));
@@ -389,7 +403,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   /** A file that is loaded once more, or code without a file: marks may have a new place. */
-  #onParsed(script: LoadedScript): void {
+  #onParsed(parsed: Script): void {
+    if (OURS.test(parsed.url)) {
+      return;
+    }
+    const script = this.scripts.add(parsed);
     const marks = this.program.marks();
     const isWanted = marks.some(({ place }) => 'line' in place && place.path === script.path);
     const isMaybe = marks.some(({ place, carried }) => !carried.has(this.id) && 'line' in place);
@@ -472,6 +490,15 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         await this.#send('Debugger.pause');
       }
       return;
+    }
+    const entry = await this.#entry?.judge(paused);
+    if (entry === 'passed') {
+      await this.#send('Debugger.resume');
+      return;
+    }
+    if (entry === 'begins') {
+      this.#entry = undefined;
+      this.#movement = 'entry';
     }
     if (await this.#isGate(paused)) {
       return;

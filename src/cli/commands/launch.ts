@@ -1,13 +1,15 @@
 import { existsSync } from 'node:fs';
+import type { Entry } from '../../adapters/javascript/entry.js';
 import { AmberError } from '../../core/errors.js';
 import { connectTo } from '../../targets/connect.js';
 import { targetName } from '../../targets/find.js';
-import { launchProgram } from '../../targets/launch.js';
+import { type CameUp, Launch } from '../../targets/launch.js';
 import type { Ending } from '../../targets/spawn.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
+import { openNode } from '../node-target.js';
 import { openPhp } from '../php-target.js';
-import type { TargetFacts } from '../prompt/target-bench.js';
+import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
 
 /** Milliseconds to wait for the exit code of a program whose session has just ended. */
@@ -30,44 +32,113 @@ export async function launch(command: string[], options: SessionCommandOptions):
     throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
   }
   const output = promptOutput(options.json === true);
-  const { program, description, ended } = await launchProgram(command);
-  if (description === undefined) {
-    tellEnded(output, command, ended);
-    return ended?.code ?? 3;
+  const launch = await Launch.start(command);
+  const { program } = launch;
+  try {
+    const session = new PromptSession(output, options);
+    const opened = openAll(launch, session);
+    const ending = await opened.first;
+    if (ending !== undefined) {
+      tellEnded(output, command, ending, session.bench.targets.length > 0);
+      return ending.code;
+    }
+    session.bench.sharesTerminal = process.stdin.isTTY === true && options.commands === undefined;
+    await session.bench.nextStop(0).catch(() => undefined);
+    const scriptCode = await session.run();
+    opened.end();
+    launch.close();
+    const { code } = await program.ended;
+    return scriptCode === 0 || scriptCode === 4 ? code : scriptCode;
+  } finally {
+    launch.close();
   }
-  const session = new PromptSession(output, options);
+}
+
+/**
+ * Opens whatever comes up in the program, one after the other.
+ * @returns `first`: done when something has stopped before its first line; with how the program ended, where nothing has
+ */
+function openAll(
+  launch: Launch,
+  session: PromptSession,
+): { first: Promise<Ending | undefined>; end: () => void } {
+  const { bench } = session;
+  const entry = { isTaken: false };
+  let isOver = false;
+  const first = new Promise<Ending | undefined>((resolve, reject) => {
+    let isStopped = false;
+    bench.onTarget = (target) => {
+      target.session.once('stopped', () => {
+        if (!isStopped) {
+          isStopped = true;
+          bench.select(target.number);
+          launch.claim();
+          resolve(undefined);
+        }
+      });
+    };
+    const open = async () => {
+      for (;;) {
+        const up = await launch.next(() => isOver);
+        if (up === undefined || up.kind === 'ended') {
+          resolve(up?.ending);
+          return;
+        }
+        const target = await openOne(up, { launch, session, entry });
+        if (isStopped && bench.selected !== target) {
+          session.tell(`also attached: target ${target.number}, ${target.target.name}`);
+        }
+      }
+    };
+    open().catch(reject);
+  });
+  return {
+    first,
+    end: () => {
+      isOver = true;
+    },
+  };
+}
+
+async function openOne(
+  { kind, description }: Exclude<CameUp, { kind: 'ended' }>,
+  { launch, session, entry }: { launch: Launch; session: PromptSession; entry: Entry },
+): Promise<TargetBench> {
+  const { pid, runtime, folder } = description;
+  const isWhole = kind === 'claimed' || pid === launch.program.child.pid;
   const facts: TargetFacts = {
     name: targetName(description),
-    runtime: description.runtime,
-    folder: description.folder,
-    exitCode: () => soon(program.ended.then(({ code }) => code)),
+    runtime,
+    folder,
+    ...(isWhole ? { exitCode: () => soon(launch.program.ended.then(({ code }) => code)) } : {}),
   };
-  if (description.runtime === 'php') {
-    await openPhp(session, description.pid, facts, { stopOnEntry: true });
-  } else {
-    await session.open({
-      connect: () => connectTo(description),
-      target: facts,
-      attach: { stopOnEntry: true },
-    });
+  if (kind === 'node') {
+    return await openNode(session, pid, facts, { entry });
   }
-  const shared = process.stdin.isTTY === true && options.commands === undefined;
-  session.bench.sharesTerminal = shared;
-  await session.bench.nextStop(0).catch(() => undefined);
-  const scriptCode = await session.run();
-  const { code } = await program.ended;
-  return scriptCode === 0 || scriptCode === 4 ? code : scriptCode;
+  return runtime === 'php'
+    ? await openPhp(session, pid, facts, { stopOnEntry: true })
+    : await session.open({
+        connect: () => connectTo(description),
+        target: facts,
+        attach: { stopOnEntry: true },
+      });
 }
 
 /** The program ended before any interpreter in it could be stopped. */
-function tellEnded(output: Output, command: string[], ended: Ending | undefined): void {
-  const how = ended?.signal ? `was killed by ${ended.signal}` : `ended with code ${ended?.code}`;
+function tellEnded(output: Output, command: string[], { signal, code }: Ending, isAny: boolean): void {
+  const how = signal ? `was killed by ${signal}` : `ended with code ${code}`;
   output.error(
-    new AmberError(
-      'AL_NO_AGENT',
-      `${command.join(' ')} ${how} before an interpreter with the agent came up`,
-      'does it start Python, Ruby or PHP? Python’s -I, -E and -S keep the agent out',
-    ),
+    isAny
+      ? new AmberError(
+          'AL_NO_AGENT',
+          `${command.join(' ')} ${how} before it ran code of the project`,
+          'code of Node itself, of packages and without a file is not stopped at',
+        )
+      : new AmberError(
+          'AL_NO_AGENT',
+          `${command.join(' ')} ${how} before an interpreter with the agent came up`,
+          'does it start Python, Node, Ruby or PHP? Python’s -I, -E and -S keep the agent out',
+        ),
   );
 }
 

@@ -16,7 +16,7 @@ import { evaluateOnce } from './inspector.js';
 /** The built program: a process of its own, so it is the same one when this file runs from source. */
 const BRING_UP = resolve(__dirname, '..', '..', '..', 'dist', 'targets', 'node', 'bring-up.js');
 /** Milliseconds for which a client may say nothing before the agent lets the program go. */
-const SILENCE = 20_000;
+export const SILENCE = 20_000;
 /** Milliseconds for which a fresh agent waits for us. */
 const FIRST_CLIENT = 1_000;
 const CONNECT_TIMEOUT = 5_000;

@@ -18,7 +18,7 @@ import {
   WAKE_SIGNAL,
 } from './inspector.js';
 import { canOpenInspector, preflight } from './preflight.js';
-import { agentSource, mainSource, NAMES } from './source.js';
+import { agentSource, ENDPOINT, mainSource, NAMES } from './source.js';
 
 const OPEN_TIMEOUT = 5_000;
 const UP_TIMEOUT = 1_000;
@@ -160,15 +160,12 @@ async function start(wanted: BringUp, inspector: OpenInspector, closesInspector:
     silence,
     firstClient,
     endpoint: {
+      ...ENDPOINT,
       folder,
       mayMakeFolder,
       name: String(pid),
-      version: 1,
-      runtime: 'javascript',
       pid,
       startTicks: facts?.startTicks ?? 0,
-      signal: WAKE_SIGNAL,
-      agent: '0.1.0',
       command: facts?.command ?? '',
       folderOfProgram: facts?.folder ?? '',
     },

@@ -1,11 +1,15 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { AGENTS_FOLDER } from '../environment.js';
+import { WAKE_SIGNAL } from './inspector.js';
 
 const FOLDER = join(AGENTS_FOLDER, 'javascript');
 
 /** Names of ours in a Node program (agents/javascript). */
 export const NAMES = { way: '$amberAgent', helper: '$amberLantern' };
+
+/** What every description of the agent says (docs/endpoints.md). */
+export const ENDPOINT = { version: 1, runtime: 'javascript', signal: WAKE_SIGNAL, agent: '0.1.0' };
 
 /** One of the expressions that run in the program's own threads, without the comment at its head. */
 export function mainSource(name: string): string {
