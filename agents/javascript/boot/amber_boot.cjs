@@ -27,7 +27,7 @@ function begin() {
   }
 }
 
-/** Tells of each CommonJS file of the project before it is compiled, until the program has stopped in one. */
+/** Tells of each CommonJS file of the project before it is compiled, while somebody wants to know. */
 function watchFiles(way) {
   // Node's own loader, and test runners that compile such files by themselves.
   watch(require('node:module').prototype, '_compile', ([text, path]) => [text, path]);
@@ -36,9 +36,7 @@ function watchFiles(way) {
   function watch(object, name, fileOf) {
     const before = object[name];
     object[name] = function compile() {
-      if (way.isEntered) {
-        if (object[name] === compile) object[name] = before;
-      } else {
+      if (way.tellsFiles) {
         const [text, path] = fileOf(arguments);
         if (isProject(path)) $amberCompiles(withoutTypes(text, path), path);
       }

@@ -65,8 +65,8 @@
     takeAway,
     /** Whether a program that `amber launch` holds before its first line may go on. */
     isLaunched: false,
-    /** Whether it, or another one that is launched with it, has stopped there. */
-    isEntered: false,
+    /** Whether such a program is to tell of each file of the project before it is compiled. */
+    tellsFiles: true,
   };
   Object.defineProperty(globalThis, options.name, { value: way, configurable: true, enumerable: false });
 

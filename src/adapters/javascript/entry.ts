@@ -21,12 +21,14 @@ const fileSchema = z.object({
 const scriptSchema = z.object({ url: z.string() });
 
 /**
- * Stops a program that is launched before the first line of the project. The engine tells of modules and scripts before
- * they run; of CommonJS files, which are functions to it, the loader does, and the stop is at their first statement.
+ * Stops a program that is launched before the first line of the project, and later in each file that is loaded while marks
+ * wait for one, before anything of it has run. The engine tells of modules and scripts before they run; of CommonJS files,
+ * which are functions to it, the loader does, and the stop is at their first statement.
  */
 export class EntryStop {
   #instrumentation: string | undefined;
-  #breakpoint: string | undefined;
+  readonly #breakpoints = new Set<string>();
+  #isAwaited = false;
 
   constructor(
     private readonly channel: Channel,
@@ -34,56 +36,76 @@ export class EntryStop {
     private readonly entry: Entry,
   ) {}
 
-  async open(): Promise<void> {
-    const args = { instrumentation: 'beforeScriptExecution' };
-    const set = await this.channel.send('Debugger.setInstrumentationBreakpoint', args, breakpointIdSchema);
-    this.#instrumentation = set.breakpointId;
+  get #isWanted(): boolean {
+    return this.#isAwaited || !this.entry.isTaken;
   }
 
-  /** Whether a pause is where the program begins, or only on the way there; undefined: it is none of ours. */
-  async judge(paused: Paused): Promise<'begins' | 'passed' | undefined> {
+  /** Whether marks wait for a file from now on. */
+  async await(isAwaited: boolean): Promise<void> {
+    this.#isAwaited = isAwaited;
+    await this.#settle();
+  }
+
+  async #settle(): Promise<void> {
+    if (this.#isWanted === (this.#instrumentation !== undefined)) {
+      return;
+    }
+    if (this.#isWanted) {
+      const args = { instrumentation: 'beforeScriptExecution' };
+      const set = await this.channel.send('Debugger.setInstrumentationBreakpoint', args, breakpointIdSchema);
+      this.#instrumentation = set.breakpointId;
+    } else {
+      await this.#remove(this.#instrumentation ?? '');
+      this.#instrumentation = undefined;
+    }
+    const expression = `typeof ${NAMES.way} === 'undefined' || (${NAMES.way}.tellsFiles = ${this.#isWanted})`;
+    await this.channel.send('Runtime.evaluate', { expression, silent: true }, anythingSchema);
+  }
+
+  /**
+   * What a pause is: where the program begins, or a file whose marks are to be set now, or only on the way there;
+   * undefined: none of ours.
+   */
+  async judge(paused: Paused): Promise<'begins' | 'loads' | 'passes' | undefined> {
     const [top] = paused.callFrames;
     if (paused.reason === 'instrumentation') {
       const script = scriptSchema.safeParse(paused.data);
       const url = script.success ? pathOf(script.data.url) : '';
-      const isOwn = url.startsWith('/') && !isForeign(url, this.foreign);
-      return isOwn && this.#take() ? await this.#begin() : await this.#pass();
+      return url.startsWith('/') && !isForeign(url, this.foreign) ? await this.#take() : 'passes';
     }
     if (top?.functionName === COMPILES) {
       await this.#breakIn(top.callFrameId);
-      return await this.#pass();
+      return 'passes';
     }
-    if (this.#breakpoint !== undefined && paused.hitBreakpoints.includes(this.#breakpoint)) {
-      return this.#take() ? await this.#begin() : await this.#pass();
+    const hit = paused.hitBreakpoints.filter((id) => this.#breakpoints.has(id));
+    for (const id of hit) {
+      this.#breakpoints.delete(id);
+      await this.#remove(id);
     }
-    return undefined;
+    if (hit.length === 0) {
+      return undefined;
+    }
+    return await this.#take();
   }
 
-  #take(): boolean {
+  async #take(): Promise<'begins' | 'loads'> {
     const isFree = !this.entry.isTaken;
     this.entry.isTaken = true;
-    return isFree;
-  }
-
-  async #pass(): Promise<'passed'> {
-    if (this.entry.isTaken) {
-      await this.#close();
-    }
-    return 'passed';
-  }
-
-  async #begin(): Promise<'begins'> {
-    await this.#close();
-    return 'begins';
+    await this.#settle();
+    return isFree ? 'begins' : 'loads';
   }
 
   /** At the first statement of a file that is about to be compiled; a file of functions alone has none. */
   async #breakIn(callFrameId: string): Promise<void> {
+    if (!this.#isWanted) {
+      await this.#settle();
+      return;
+    }
     const asked = { callFrameId, expression: '({ text, path })', returnByValue: true, silent: true };
     const file = await this.channel.send('Debugger.evaluateOnCallFrame', asked, fileSchema);
     const { text, path } = file.result.value;
     const first = structureOf(text)?.sites.find(({ within }) => within === undefined);
-    if (this.entry.isTaken || first === undefined || this.#breakpoint !== undefined) {
+    if (first === undefined) {
       return;
     }
     const before = lineStarts(text).filter((start) => start <= first.start);
@@ -92,20 +114,19 @@ export class EntryStop {
       columnNumber: first.start - (before.at(-1) ?? 0),
       urlRegex: `^(?:${[path, pathToFileURL(path).href].map(escaped).join('|')})$`,
     };
-    const set = await this.channel.send('Debugger.setBreakpointByUrl', args, breakpointIdSchema);
-    this.#breakpoint = set.breakpointId;
+    // The same file may be compiled again, at the same place.
+    const set = await this.channel
+      .send('Debugger.setBreakpointByUrl', args, breakpointIdSchema)
+      .catch(() => undefined);
+    if (set !== undefined) {
+      this.#breakpoints.add(set.breakpointId);
+    }
   }
 
-  async #close(): Promise<void> {
-    for (const breakpointId of [this.#instrumentation, this.#breakpoint]) {
-      if (breakpointId !== undefined) {
-        await this.channel.send('Debugger.removeBreakpoint', { breakpointId }, anythingSchema);
-      }
-    }
-    this.#instrumentation = undefined;
-    this.#breakpoint = undefined;
-    const expression = `typeof ${NAMES.way} === 'undefined' || (${NAMES.way}.isEntered = true)`;
-    await this.channel.send('Runtime.evaluate', { expression, silent: true }, anythingSchema);
+  async #remove(breakpointId: string): Promise<void> {
+    await this.channel
+      .send('Debugger.removeBreakpoint', { breakpointId }, anythingSchema)
+      .catch(() => undefined);
   }
 }
 

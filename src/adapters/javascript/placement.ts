@@ -2,7 +2,7 @@ import type { Channel } from './channel.js';
 import type { Mark } from './marks.js';
 import { type Location, possibleSchema } from './protocol.js';
 import type { LoadedScript, Scripts } from './scripts.js';
-import { lineStarts, type Position } from './splice/rewrite.js';
+import { lineStarts, type Position, positionOf } from './splice/rewrite.js';
 import type { Site, Structure } from './splice/statements.js';
 
 /** Lines that are looked at first, so that a long script is not told whole. */
@@ -128,7 +128,7 @@ export class Placement {
     const position = script.toPristine({ line: location.lineNumber, column: location.columnNumber });
     const structure = await script.structure();
     const site = structure ? siteAt(structure, await script.pristine(), from, position) : undefined;
-    const original = script.map?.original(position);
+    const original = script.map?.original(script.statementAt(position));
     return {
       mark,
       script,
@@ -200,14 +200,6 @@ function siteAt(structure: Structure, text: string, from: Position, position: Po
     (site) =>
       site.line === position.line + 1 && site.start >= lowest && site.start <= offset && offset <= site.end,
   );
-}
-
-function positionOf(offset: number, starts: number[]): Position {
-  let line = 0;
-  while ((starts[line + 1] ?? Number.POSITIVE_INFINITY) <= offset) {
-    line += 1;
-  }
-  return { line, column: offset - (starts[line] ?? 0) };
 }
 
 function isSamePlace(one: Placed, other: Placed): boolean {

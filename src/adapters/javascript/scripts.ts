@@ -3,14 +3,14 @@ import { fileURLToPath } from 'node:url';
 import type { Channel } from './channel.js';
 import { type Script, scriptSourceSchema } from './protocol.js';
 import { type OriginalPlace, SourceMap } from './source-map.js';
-import type { Position, Rewritten } from './splice/rewrite.js';
+import { lineStarts, type Position, positionOf, type Rewritten } from './splice/rewrite.js';
 import { type Structure, structureOf } from './splice/statements.js';
 
 /** One script that a thread has loaded: its text without anything of ours, and how ours lies in it. */
 export class LoadedScript {
   /** Asked for at most once, before anything is put in. */
   #pristine: Promise<string> | undefined;
-  #structure: { of: string; value: Structure | undefined } | undefined;
+  #structure: { of: string; value: Structure | undefined; starts: number[] } | undefined;
   #map: SourceMap | undefined | null = null;
   /** What the engine runs now; undefined while that is the pristine text. */
   rewritten: Rewritten | undefined;
@@ -78,7 +78,7 @@ export class LoadedScript {
   async structure(): Promise<Structure | undefined> {
     const text = await this.pristine();
     if (this.#structure?.of !== text) {
-      this.#structure = { of: text, value: structureOf(text) };
+      this.#structure = { of: text, value: structureOf(text), starts: lineStarts(text) };
     }
     return this.#structure.value;
   }
@@ -100,9 +100,23 @@ export class LoadedScript {
     return this.rewritten?.textAt(position).startsWith('debugger') === true;
   }
 
+  /**
+   * Where a `return` begins at whose end the engine stops. Without a semicolon, as compilers leave it out, the end is the
+   * next thing's place in a map.
+   */
+  statementAt(position: Position): Position {
+    const { of: text, value, starts } = this.#structure ?? {};
+    if (text === undefined || starts === undefined || this.map === undefined) {
+      return position;
+    }
+    const offset = (starts[position.line] ?? 0) + position.column;
+    const site = value?.sites.find(({ start, end }) => end === offset && text.startsWith('return', start));
+    return site === undefined ? position : positionOf(site.start, starts);
+  }
+
   /** The place in a source as people wrote it, of a place in the running text. */
   original(position: Position): OriginalPlace {
-    const own = this.toPristine(position);
+    const own = this.statementAt(this.toPristine(position));
     return this.map?.original(own) ?? { path: this.path, line: own.line + 1, name: undefined };
   }
 

@@ -239,7 +239,6 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   /** Lets a program go that was held before its first line, and stops where it begins. */
   async launch(entry: Entry): Promise<void> {
     this.#entry = new EntryStop(this.channel, this.program.foreign, entry);
-    await this.#entry.open();
     await this.apply();
     await this.#helper.launch();
   }
@@ -276,7 +275,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     for (const mark of this.program.marks()) {
       mark.settle(this.id, told.get(mark) ?? waiting.get(mark));
     }
-    await this.#setGate(waiting.size > 0);
+    if (this.#entry === undefined) {
+      await this.#setGate(waiting.size > 0);
+    } else {
+      await this.#entry.await(waiting.size > 0);
+    }
     // What only tells or counts shows no stack, and does not pay for one.
     const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
     const isAny = stops || this.program.errors.pauseState !== 'none';
@@ -491,14 +494,20 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       }
       return;
     }
-    const entry = await this.#entry?.judge(paused);
-    if (entry === 'passed') {
+    if (paused.reason === 'Break on start') {
+      // A worker that has waited for us; nobody has asked for this.
       await this.#send('Debugger.resume');
       return;
     }
+    const entry = await this.#entry?.judge(paused);
+    if (entry === 'loads') {
+      await this.#applyAndTell();
+    }
     if (entry === 'begins') {
-      this.#entry = undefined;
       this.#movement = 'entry';
+    } else if (entry !== undefined && this.#movement === undefined) {
+      await this.#send('Debugger.resume');
+      return;
     }
     if (await this.#isGate(paused)) {
       return;

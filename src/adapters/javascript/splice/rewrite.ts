@@ -106,6 +106,15 @@ function insertionsOf({ kind, start, end }: Site, code: string): Piece[] {
   ];
 }
 
+/** The place of an offset, by the offsets at which lines begin. */
+export function positionOf(offset: number, starts: number[]): Position {
+  let line = 0;
+  while ((starts[line + 1] ?? Number.POSITIVE_INFINITY) <= offset) {
+    line += 1;
+  }
+  return { line, column: offset - (starts[line] ?? 0) };
+}
+
 /** The offset at which each line begins, by the line ends of ECMAScript. */
 export function lineStarts(text: string): number[] {
   const starts = [0];
