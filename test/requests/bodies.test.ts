@@ -21,6 +21,36 @@ const listen = (server) => server.listen(0, '127.0.0.1', () => console.log('port
 `;
 const LINE = 2;
 
+/** A service that says again what it is told, and more code. */
+const echo = (more: string) => `
+const net = require('node:net');
+const echo = net.createServer((socket) => socket.pipe(socket)).listen(0, '127.0.0.1');
+${more}`;
+
+/** A handler whose answer comes over one connection for all, in the order in which was asked. */
+const POOL = echo(`
+let shared;
+const waiting = [];
+function askOther(text, done) {
+  if (shared === undefined) {
+    shared = net.connect(echo.address().port, '127.0.0.1');
+    let rest = '';
+    shared.on('data', (chunk) => {
+      const lines = (rest + chunk).split('\\n');
+      rest = lines.pop();
+      for (const line of lines) waiting.shift()(line);
+    });
+  }
+  waiting.push(done);
+  shared.write(text + '\\n');
+}
+listen(require('node:http').createServer((request, response) => {
+  let text = '';
+  request.on('data', (chunk) => { text += chunk; }).on('end', () => {
+    askOther(text, (line) => { work(line); setTimeout(() => response.end(line), 5); });
+  });
+}));`);
+
 /** Handlers that go on where nobody has called them, and how often each comes to the marked line. */
 const SERVICES: Record<string, { source: string; hits: number; speaks?: 'http2' }> = {
   'events of the request, the answer and the connection': {
@@ -94,6 +124,18 @@ listen(require('node:http').createServer((request, response) => {
   });
 }));`,
   },
+  'a connection to another service, of its own': {
+    hits: 1,
+    source: `${echo('')}
+listen(require('node:http').createServer((request, response) => {
+  let text = '';
+  request.on('data', (chunk) => { text += chunk; }).on('end', () => {
+    const other = net.connect(echo.address().port, '127.0.0.1');
+    other.on('data', (answer) => { work(String(answer)); response.end(String(answer)); other.end(); });
+    other.write(text);
+  });
+}));`,
+  },
   'HTTP/2, its requests and its streams': {
     hits: 2,
     speaks: 'http2',
@@ -146,4 +188,23 @@ it.each(Object.entries(SERVICES))('every hit of a request belongs to it: %s', as
   expect(new Set(hits.map(({ request }) => request?.id)).size).toBe(REQUESTS);
   await attached.session.detach();
   expect(await ask(port, name, 7, service.speaks)).toBe('7');
+});
+
+it('what comes over a connection that requests share is for none of them, rather than for a wrong one', async () => {
+  const program = new NodeProgram(WORK + POOL);
+  const port = Number((await program.line('port')).split(' ')[1]);
+  const attached = await program.attach();
+  const collector = new HitCollector(attached);
+  await collector.set('log', `app.js:${LINE} "{number}"`, program.file);
+  const clients = Array.from({ length: CLIENTS }, async (_, client) => {
+    for (let number = client; number < REQUESTS; number += CLIENTS) {
+      expect(await ask(port, '', number)).toBe(`${number}`);
+    }
+  });
+  await Promise.all(clients);
+  const hits = await collector.until(REQUESTS);
+  const wrong = hits.filter(({ text, request }) => request !== undefined && request.target !== `/${text}`);
+  expect(wrong).toEqual([]);
+  expect(hits).toHaveLength(REQUESTS);
+  await attached.session.detach();
 });

@@ -11,6 +11,9 @@
   const storage = new AsyncLocalStorage();
   /** The request of an object whose events are a part of serving it. */
   const owners = new WeakMap();
+  /** By connection to elsewhere: the only request that has written to it, or `NOBODY` when several have. */
+  const users = new WeakMap();
+  const NOBODY = {};
   /** Requests that have not been answered yet. */
   const underWay = new Set();
   /** Kinds of servers, and prototypes, that are watched. */
@@ -103,11 +106,30 @@
     watched.add(prototype);
     const before = prototype.emit;
     replace(prototype, 'emit', function emit() {
-      const known = owners.get(this);
-      if (known === undefined || isOver || storage.getStore() === known) {
+      const known = owners.get(this) ?? users.get(this);
+      if (known === undefined || isOver) {
         return Reflect.apply(before, this, arguments);
       }
-      return storage.run(known, () => Reflect.apply(before, this, arguments));
+      const wanted = known === NOBODY ? undefined : known;
+      return storage.getStore() === wanted
+        ? Reflect.apply(before, this, arguments)
+        : storage.run(wanted, () => Reflect.apply(before, this, arguments));
+    });
+  }
+
+  /**
+   * A connection that several requests use, as those of a pool, has its events in the context of the one that opened it.
+   * Which of them an event is for only the program knows: so it is for none, rather than for a wrong one.
+   */
+  function watchUsers(prototype) {
+    const before = prototype.write;
+    replace(prototype, 'write', function write() {
+      if (!isOver && !owners.has(this)) {
+        const user = storage.getStore() ?? NOBODY;
+        const had = users.get(this);
+        if (had !== user) users.set(this, had === undefined ? user : NOBODY);
+      }
+      return Reflect.apply(before, this, arguments);
     });
   }
 
@@ -119,7 +141,9 @@
         watchServer(Server.prototype);
         watchEvents(IncomingMessage.prototype);
         watchEvents(ServerResponse.prototype);
-        watchEvents(require('node:net').Socket.prototype);
+        const { Socket } = require('node:net');
+        watchEvents(Socket.prototype);
+        watchUsers(Socket.prototype);
       },
       https: () => watchServer(require('node:https').Server.prototype),
       http2: () => {
