@@ -58,6 +58,10 @@ fi
 
 good_python python3 || install 'Python 3.8 or later' python3 python || missing=1
 if [ "$purpose" = test ]; then
+  if [ "$(uname -sm)" = 'Linux x86_64' ] && [ ! -x test/nodes/node_modules/node26/bin/node ]; then
+    say 'installing Node 22, 24 and 26, for the tests'
+    npm install --prefix test/nodes --ignore-scripts --no-audit --no-fund --loglevel=error || [ -z "${CI:-}" ] || missing=1
+  fi
   ruby_with || install 'Ruby 3.1 or later' ruby ruby || missing=1
   ruby_with puma sinatra/base webrick || install 'puma and Sinatra, for the tests' 'puma ruby-sinatra ruby-webrick' 'ruby (then: gem install puma sinatra webrick)' || missing=1
   php_good || install 'PHP 8.0 or later' php-cli php || missing=1

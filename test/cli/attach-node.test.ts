@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { recordsOf, runAmber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
-import { NodeProgram } from '../support/node.js';
+import { NODE, NodeProgram } from '../support/node.js';
 
 useRunFolder();
 
@@ -71,7 +71,7 @@ describe('amber attach, on a service that runs Express', () => {
   });
 
   it('is found by its runtime when it was started through amber run', async () => {
-    const amber = startAmber(['run', '--', process.execPath, program.file], { cwd: program.folder });
+    const amber = startAmber(['run', '--', NODE, program.file], { cwd: program.folder });
     await amber.shows('port');
     const result = await runAmber(['attach', 'node'], { input: 'threads\n' });
     amber.child.kill();

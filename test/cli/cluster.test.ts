@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
-import { lineOf } from '../support/node.js';
+import { lineOf, NODE } from '../support/node.js';
 import { makeFolder } from '../support/program.js';
 
 useRunFolder();
@@ -28,7 +28,7 @@ if (cluster.isPrimary) {
 
 it('a cluster under amber run: its workers live, come as targets each time, and every hit has its request', async () => {
   const folder = makeFolder({ 'cluster.js': SOURCE });
-  const program = startAmber(['run', '--', process.execPath, 'cluster.js'], {
+  const program = startAmber(['run', '--', NODE, 'cluster.js'], {
     cwd: folder,
     env: { NODE_OPTIONS: '' },
   });

@@ -7,6 +7,9 @@ import { Attached } from './attached.js';
 import { realClock } from './clock.js';
 import { LineProgram, makeFolder } from './program.js';
 
+/** The Node that programs of the tests run in: the one that runs the tests, or another version (scripts/test.sh). */
+export const NODE = process.env.AMBER_TEST_NODE || process.execPath;
+
 /** The number of the line of a source that holds `text`. */
 export function lineOf(source: string, text: string): number {
   return source.split('\n').findIndex((line) => line.includes(text)) + 1;
@@ -22,7 +25,7 @@ export class NodeProgram extends LineProgram {
     files: Record<string, string> = {},
     flags: string[] = [],
     environment: Record<string, string> = {},
-    node = process.execPath,
+    node = NODE,
   ) {
     super(makeFolder({ [name]: source, ...files }), node, [...flags, name], {
       env: { ...process.env, ...environment },

@@ -5,7 +5,7 @@ import { connectedTo, listeningPorts } from '../../src/targets/linux.js';
 import { connectNode } from '../../src/targets/node/agent.js';
 import { startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
-import { NodeProgram } from '../support/node.js';
+import { NODE, NodeProgram } from '../support/node.js';
 import { endPrograms, makeFolder } from '../support/program.js';
 
 const runFolder = useRunFolder();
@@ -176,7 +176,7 @@ const server = net.createServer(() => {}).listen(0, '127.0.0.1', () => {
 ${SOURCE.replace("console.log('ready');", '')}`;
   const folder = makeFolder({});
   const wrapper = join(folder, 'few.sh');
-  writeFileSync(wrapper, `#!/bin/sh\nulimit -n 40\nexec ${process.execPath} "$@"\n`, { mode: 0o755 });
+  writeFileSync(wrapper, `#!/bin/sh\nulimit -n 40\nexec ${NODE} "$@"\n`, { mode: 0o755 });
   const program = new NodeProgram(source, 'app.js', {}, [], {}, wrapper);
   await program.line('ready');
   await expect(program.attach()).rejects.toMatchObject({

@@ -1,16 +1,20 @@
 'use strict';
 /* The session with the engine of the main thread (V8's inspector protocol), held by this thread. */
 const { Session } = require('node:inspector');
+const { setFlagsFromString } = require('node:v8');
 const { threadId } = require('node:worker_threads');
 
 /** Address of the scripts that conditions are: the engine tells of each computation of one. */
 const CONDITION = 'amber:condition';
+/** What the engine says where it takes no changes of code (V8, v8-debugger-agent-impl.cc). */
+const NO_EDITS = 'no longer available';
 /** Numbers of our own messages to worker threads of the program; those of a client are lower. */
 const OURS = 1_000_000_000;
 
 class Engine {
   #session;
   #isOver = false;
+  #edits = 0;
   /** Whether the main thread is paused, and the name of the function that it is in. */
   pausedIn = undefined;
   /** Whether the engine's debugger is enabled in this session: it has then told of every script. */
@@ -87,6 +91,11 @@ class Engine {
 
   /** The same as `post`, to a worker thread of the program. */
   postTo(sessionId, method, params = {}) {
+    const post = () => this.#postTo(sessionId, method, params);
+    return method === 'Debugger.setScriptSource' ? this.#edit(post) : post();
+  }
+
+  #postTo(sessionId, method, params) {
     this.#id += 1;
     const id = this.#id;
     // The way there loses messages with characters outside ASCII; JSON can do without them.
@@ -102,6 +111,27 @@ class Engine {
 
   /** @returns what the engine answers @throws Error with its words */
   post(method, params = {}) {
+    return method === 'Debugger.setScriptSource' ? this.#edit(() => this.#post(method, params)) : this.#post(method, params);
+  }
+
+  /** From V8 14 on, which Node 26 has, code is changed only where a flag allows it. All threads of a process share it. */
+  async #edit(post) {
+    try {
+      return await post();
+    } catch (error) {
+      if (!error.message.includes(NO_EDITS)) throw error;
+    }
+    this.#edits += 1;
+    setFlagsFromString('--inspector-live-edit');
+    try {
+      return await post();
+    } finally {
+      this.#edits -= 1;
+      if (this.#edits === 0) setFlagsFromString('--no-inspector-live-edit');
+    }
+  }
+
+  #post(method, params) {
     if (this.#isOver) {
       return Promise.reject(new Error('the session has ended'));
     }

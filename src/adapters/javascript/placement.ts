@@ -1,6 +1,6 @@
 import type { Channel } from './channel.js';
 import type { Mark } from './marks.js';
-import { type Location, possibleSchema } from './protocol.js';
+import { type Location, liveEditSchema, possibleSchema, scriptSourceSchema } from './protocol.js';
 import type { LoadedScript, Scripts } from './scripts.js';
 import { lineStarts, type Position, positionOf } from './splice/rewrite.js';
 import type { Site, Structure } from './splice/statements.js';
@@ -31,7 +31,11 @@ export class Placement {
   constructor(
     private readonly channel: Channel,
     private readonly scripts: Scripts,
+    /** Whether the engine would compile a script's text to what it was. */
+    private readonly mayChange: (script: LoadedScript) => Promise<boolean>,
   ) {}
+
+  readonly #restored = new WeakSet<LoadedScript>();
 
   /** Every place of a mark; a text says why there is none. */
   async find(mark: Mark): Promise<Placed[] | string> {
@@ -121,7 +125,10 @@ export class Placement {
 
   /** The first place at or after a position where the engine can stop, with the statement it is in. */
   async #at(mark: Mark, script: LoadedScript, from: Position): Promise<Placed | undefined> {
-    const location = await this.#firstLocation(script, from);
+    let location = await this.#firstLocation(script, from);
+    if (location === undefined && (await this.#restoreLocations(script))) {
+      location = await this.#firstLocation(script, from);
+    }
     if (location === undefined) {
       return undefined;
     }
@@ -137,6 +144,38 @@ export class Placement {
       path: original?.path ?? script.path,
       line: original?.line ?? position.line + 1,
     };
+  }
+
+  /**
+   * From V8 13 on (Node 24), a script that was changed by an earlier client has no places to stop at any more once garbage
+   * was collected. A change that changes nothing gives them back. @returns whether it has
+   */
+  async #restoreLocations(script: LoadedScript): Promise<boolean> {
+    if (this.#restored.has(script) || script.rewritten !== undefined) {
+      return false;
+    }
+    this.#restored.add(script);
+    const start = { scriptId: script.id, lineNumber: 0, columnNumber: 0 };
+    const { locations } = await this.channel.send(
+      'Debugger.getPossibleBreakpoints',
+      { start },
+      possibleSchema,
+    );
+    if (locations.length > 0 || !(await this.mayChange(script))) {
+      return false;
+    }
+    const asked = { scriptId: script.id };
+    // What an earlier client has left in it may have to stay for now.
+    const { scriptSource: text } = await this.channel.send(
+      'Debugger.getScriptSource',
+      asked,
+      scriptSourceSchema,
+    );
+    for (const scriptSource of [`${text} `, text]) {
+      const args = { scriptId: script.id, scriptSource };
+      await this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(() => undefined);
+    }
+    return true;
   }
 
   async #firstLocation(script: LoadedScript, from: Position): Promise<Location | undefined> {

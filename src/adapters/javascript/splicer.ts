@@ -323,7 +323,7 @@ export class Splicer {
     if (before.size > 0) {
       return '';
     }
-    if (!(await this.#isProved(script))) {
+    if (!(await this.isProved(script))) {
       return NOT_LOADED;
     }
     const heap = await this.helper.heap();
@@ -334,7 +334,8 @@ export class Splicer {
   }
 
   /** Modules, and CommonJS files that Node's loader has compiled: the engine compiles those as it did before. */
-  async #isProved(script: LoadedScript): Promise<boolean> {
+  async isProved(script: LoadedScript): Promise<boolean> {
+    await this.helper.install();
     return script.isModule || (!script.hasSourceUrl && (await this.helper.isLoaded(script.path)));
   }
 

@@ -156,13 +156,13 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   ) {
     super();
     this.scripts = new Scripts(channel, program.foreign, program.folder);
-    this.placement = new Placement(channel, this.scripts);
     this.#helper = new Helper(channel, agent, session, program.veil.pattern);
     this.#rest = new Rest(channel);
     this.#splicer = new Splicer(channel, this.#helper, async (work) => {
       const isMoving = this.#stop !== undefined || this.#movement !== undefined;
       return !isMoving && (await this.#rest.run(work));
     });
+    this.placement = new Placement(channel, this.scripts, (script) => this.#splicer.isProved(script));
     this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program);
     this.#steps = new Steps(channel, this.scripts, program.foreign);
     channel.on('event', (method, params) => void this.#onEvent(method, params));
