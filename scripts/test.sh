@@ -8,8 +8,8 @@ npm run --silent lint
 npm run --silent typecheck
 
 # What is run again with programs in other versions of Node: everything that talks to the engine, or a core of that.
-ON_NODE_26='test/adapters test/targets/node-agent test/requests/bodies test/cli/launch-node test/cli/cluster test/cli/attach-node'
-ON_OTHERS='test/adapters/javascript.test.ts test/adapters/splicing test/adapters/logpoints test/cli/launch-node'
+ON_NODE_26='test/adapters/[a-z-]*.test test/targets/node-agent test/requests/bodies test/cli/launch-node test/cli/cluster'
+ON_OTHERS='test/adapters/splicing test/cli/launch-node'
 
 results=$(mktemp)
 trap 'rm -f "$results"' EXIT
