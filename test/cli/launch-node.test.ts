@@ -135,10 +135,10 @@ it('goes on when amber is killed while it stands before the first line', async (
     'app.js': "require('node:fs').writeFileSync('done', 'yes');\n",
     commands: 'wait 60\n',
   });
-  const amber = startAmber(
-    ['launch', '--commands', join(folder, 'commands'), '--', NODE, 'app.js'],
-    { cwd: folder, env: { NODE_OPTIONS: '' } },
-  );
+  const amber = startAmber(['launch', '--commands', join(folder, 'commands'), '--', NODE, 'app.js'], {
+    cwd: folder,
+    env: { NODE_OPTIONS: '' },
+  });
   await amber.shows('before the first line');
   amber.child.kill('SIGKILL');
   const { existsSync } = await import('node:fs');
