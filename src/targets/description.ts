@@ -33,20 +33,23 @@ export function readDescription(folder: string, pid: number): Description | unde
   }
 }
 
+/** The processes that have a description file. */
+export function describedPids(folder: string): number[] {
+  return readdirSync(folder).flatMap((name) => {
+    const [, digits] = /^(\d+)\.json$/.exec(name) ?? [];
+    return digits === undefined ? [] : [Number(digits)];
+  });
+}
+
 /** All descriptions of processes that live; files of those that do not are removed. */
 export function readDescriptions(folder: string): Description[] {
   const found: Description[] = [];
-  for (const name of readdirSync(folder)) {
-    const [, digits] = /^(\d+)\.json$/.exec(name) ?? [];
-    const pid = Number(digits);
-    if (digits === undefined) {
-      continue;
-    }
+  for (const pid of describedPids(folder)) {
     const description = readDescription(folder, pid);
     if (description !== undefined) {
       found.push(description);
     } else if (processFacts(pid) === undefined) {
-      rmSync(join(folder, name), { force: true });
+      rmSync(join(folder, `${pid}.json`), { force: true });
       rmSync(join(folder, `${pid}.sock`), { force: true });
     }
   }

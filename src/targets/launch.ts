@@ -2,10 +2,10 @@ import { randomBytes } from 'node:crypto';
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { patient } from '../core/patience.js';
-import { type Description, readDescription, readDescriptions } from './description.js';
+import { type Description, describedPids, readDescription } from './description.js';
 import { agentEnvironment, nodeLaunchEnvironment, withPhpRouter } from './environment.js';
 import { SILENCE } from './node/agent.js';
-import { agentSource, ENDPOINT, mainSource, NAMES } from './node/source.js';
+import { agentOptions, agentSource, mainSource } from './node/source.js';
 import { runFolder } from './run-folder.js';
 import { type Ending, type Program, startProgram } from './spawn.js';
 
@@ -27,6 +27,7 @@ export type CameUp =
 export class Launch {
   readonly #folder = runFolder(process.env);
   readonly #id = `launch-${randomBytes(8).toString('hex')}`;
+  /** Processes whose description was read: which launch they belong to does not change. */
   readonly #seen = new Set<number>();
   #isClaimed = false;
   #ended: Ending | undefined;
@@ -90,12 +91,14 @@ export class Launch {
       this.#isClaimed = true;
       return { kind: 'claimed', description: claimed };
     }
-    const fresh = readDescriptions(this.#folder).find(
-      ({ launch, pid: other }) => launch === this.#id && !this.#seen.has(other),
-    );
-    if (fresh !== undefined) {
-      this.#seen.add(fresh.pid);
-      return { kind: 'node', description: fresh };
+    for (const other of describedPids(this.#folder).filter((one) => !this.#seen.has(one))) {
+      const description = readDescription(this.#folder, other);
+      if (description !== undefined) {
+        this.#seen.add(other);
+      }
+      if (description?.launch === this.#id) {
+        return { kind: 'node', description };
+      }
     }
     return this.#ended && { kind: 'ended', ending: this.#ended };
   }
@@ -120,15 +123,12 @@ function nodeLaunchData(folder: string, launch: string): string {
   return JSON.stringify({
     boot: mainSource('boot'),
     source: agentSource(),
-    options: {
-      ...NAMES,
-      name: NAMES.way,
-      names: NAMES,
+    options: agentOptions({
       closesInspector: false,
       silence: patient(SILENCE),
       firstClient: patient(PATIENCE),
-      endpoint: { ...ENDPOINT, folder, mayMakeFolder: false, launch },
-    },
+      endpoint: { folder, mayMakeFolder: false, launch },
+    }),
     launcher: process.pid,
     patience: patient(PATIENCE),
   });

@@ -171,18 +171,24 @@ async function ask(port: number, name: string, number: number, speaks?: 'http2')
   return text;
 }
 
-it.each(Object.entries(SERVICES))('every hit of a request belongs to it: %s', async (name, service) => {
-  const program = new NodeProgram(WORK + service.source);
+/** Starts a service, marks its line, and has all requests answered. */
+async function serve(source: string, name: string, speaks?: 'http2') {
+  const program = new NodeProgram(WORK + source);
   const port = Number((await program.line('port')).split(' ')[1]);
   const attached = await program.attach();
   const collector = new HitCollector(attached);
   await collector.set('log', `app.js:${LINE} "{number}"`, program.file);
   const clients = Array.from({ length: CLIENTS }, async (_, client) => {
     for (let number = client; number < REQUESTS; number += CLIENTS) {
-      expect(await ask(port, name, number, service.speaks)).toBe(`${number}`);
+      expect(await ask(port, name, number, speaks)).toBe(`${number}`);
     }
   });
   await Promise.all(clients);
+  return { port, attached, collector };
+}
+
+it.each(Object.entries(SERVICES))('every hit of a request belongs to it: %s', async (name, service) => {
+  const { port, attached, collector } = await serve(service.source, name, service.speaks);
   const hits = await collector.until(REQUESTS * service.hits);
   expect(hits.filter(({ text, request }) => request?.target !== `/${text}`)).toEqual([]);
   expect(new Set(hits.map(({ request }) => request?.id)).size).toBe(REQUESTS);
@@ -191,17 +197,7 @@ it.each(Object.entries(SERVICES))('every hit of a request belongs to it: %s', as
 });
 
 it('what comes over a connection that requests share is for none of them, rather than for a wrong one', async () => {
-  const program = new NodeProgram(WORK + POOL);
-  const port = Number((await program.line('port')).split(' ')[1]);
-  const attached = await program.attach();
-  const collector = new HitCollector(attached);
-  await collector.set('log', `app.js:${LINE} "{number}"`, program.file);
-  const clients = Array.from({ length: CLIENTS }, async (_, client) => {
-    for (let number = client; number < REQUESTS; number += CLIENTS) {
-      expect(await ask(port, '', number)).toBe(`${number}`);
-    }
-  });
-  await Promise.all(clients);
+  const { attached, collector } = await serve(POOL, '');
   const hits = await collector.until(REQUESTS);
   const wrong = hits.filter(({ text, request }) => request !== undefined && request.target !== `/${text}`);
   expect(wrong).toEqual([]);

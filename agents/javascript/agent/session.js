@@ -215,9 +215,7 @@ class Session {
   #goodbye(code) {
     const leave = () => {
       clearTimeout(late);
-      this.engine.end();
-      Atomics.store(this.shared, 2, 1);
-      Atomics.notify(this.shared, 2);
+      this.#endEngine();
     };
     // A client that does not read cannot be waited for.
     const late = setTimeout(leave, LAST_WORDS);
@@ -304,10 +302,15 @@ class Session {
 
   /** The thread ends when the main thread has closed the way to it (boot.js), and not before. */
   #leaveEngine() {
+    this.#endEngine();
+    this.port.postMessage('left');
+  }
+
+  /** From here on the end of the program has nobody to wait for. */
+  #endEngine() {
     this.engine.end();
     Atomics.store(this.shared, 2, 1);
     Atomics.notify(this.shared, 2);
-    this.port.postMessage('left');
   }
 }
 

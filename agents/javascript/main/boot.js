@@ -84,8 +84,9 @@
   }
   process.once('exit', onExit);
 
-  // The agent has left the engine; until then the end of the program is still to be waited for. Its thread may end only when that has been carried out here, which the engine does
-  // between two turns: what it then tells a thread that is gone would end the process.
+  // The agent has left the engine; until then the end of the program is still to be waited for. Its thread may end only
+  // when that has been carried out here, which the engine does between two turns: what it then tells a thread that is gone
+  // would end the process.
   port.on('message', () => {
     process.removeListener('exit', onExit);
     setImmediate(() => setImmediate(() => port.close()));

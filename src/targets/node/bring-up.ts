@@ -18,7 +18,7 @@ import {
   WAKE_SIGNAL,
 } from './inspector.js';
 import { canOpenInspector, preflight } from './preflight.js';
-import { agentSource, ENDPOINT, mainSource, NAMES } from './source.js';
+import { agentOptions, agentSource, mainSource } from './source.js';
 
 const OPEN_TIMEOUT = 5_000;
 const UP_TIMEOUT = 1_000;
@@ -152,15 +152,11 @@ function wake(pid: number): void {
 async function start(wanted: BringUp, inspector: OpenInspector, closesInspector: boolean): Promise<void> {
   const { pid, folder, mayMakeFolder, silence, firstClient } = wanted;
   const facts = processFacts(pid);
-  const options = {
-    ...NAMES,
-    name: NAMES.way,
+  const options = agentOptions({
     closesInspector,
-    names: NAMES,
     silence,
     firstClient,
     endpoint: {
-      ...ENDPOINT,
       folder,
       mayMakeFolder,
       name: String(pid),
@@ -169,7 +165,7 @@ async function start(wanted: BringUp, inspector: OpenInspector, closesInspector:
       command: facts?.command ?? '',
       folderOfProgram: facts?.folder ?? '',
     },
-  };
+  });
   const expression = `${mainSource('boot')}(require, ${JSON.stringify(options)}, ${JSON.stringify(agentSource())})`;
   try {
     const answer = await evaluateOnce(inspector.url, expression);

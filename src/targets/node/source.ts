@@ -9,7 +9,17 @@ const FOLDER = join(AGENTS_FOLDER, 'javascript');
 export const NAMES = { way: '$amberAgent', helper: '$amberLantern' };
 
 /** What every description of the agent says (docs/endpoints.md). */
-export const ENDPOINT = { version: 1, runtime: 'javascript', signal: WAKE_SIGNAL, agent: '0.1.0' };
+const ENDPOINT = { version: 1, runtime: 'javascript', signal: WAKE_SIGNAL, agent: '0.1.0' };
+
+/** What the agent's thread is to know (agents/javascript/main/boot.js); `endpoint` has the folder and facts of the process. */
+export function agentOptions(options: {
+  closesInspector: boolean;
+  silence: number;
+  firstClient: number;
+  endpoint: { folder: string; mayMakeFolder: boolean; [fact: string]: unknown };
+}): object {
+  return { ...options, name: NAMES.way, names: NAMES, endpoint: { ...ENDPOINT, ...options.endpoint } };
+}
 
 /** One of the expressions that run in the program's own threads, without the comment at its head. */
 export function mainSource(name: string): string {
