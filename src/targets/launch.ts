@@ -19,14 +19,18 @@ export type CameUp =
   | { kind: 'node'; description: Description }
   | { kind: 'ended'; ending: Ending };
 
+/** In the run folder: what the first interpreter creates, and what Node processes need (agents/javascript/boot). */
+interface LaunchFiles {
+  claim: string;
+  node: string;
+}
+
 /**
  * A program that is being launched. The first Python, Ruby or PHP in it claims the launch (it creates the file that
  * AMBER_LAUNCH names) and waits; every Node process waits, since it is not known before which of them runs the project's
  * code: package managers and test runners are Node programs too.
  */
 export class Launch {
-  readonly #folder = runFolder(process.env);
-  readonly #id = `launch-${randomBytes(8).toString('hex')}`;
   /** Processes whose description was read: which launch they belong to does not change. */
   readonly #seen = new Set<number>();
   #isClaimed = false;
@@ -34,42 +38,34 @@ export class Launch {
 
   /** @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER` */
   static async start(command: string[]): Promise<Launch> {
-    const launch = new Launch();
+    const folder = runFolder(process.env);
+    const id = `launch-${randomBytes(8).toString('hex')}`;
+    const files = { claim: join(folder, id), node: join(folder, `${id}.json`) };
     const php = withPhpRouter(command);
     const added = {
       ...agentEnvironment(process.env),
       ...php.added,
-      ...nodeLaunchEnvironment(process.env, launch.#nodeFile),
-      AMBER_LAUNCH: launch.#claim,
+      ...nodeLaunchEnvironment(process.env, files.node),
+      AMBER_LAUNCH: files.claim,
     };
-    writeFileSync(launch.#nodeFile, nodeLaunchData(launch.#folder, launch.#id), { mode: 0o600 });
+    writeFileSync(files.node, nodeLaunchData(folder, id), { mode: 0o600 });
     try {
-      launch.#program = await startProgram(php.command, added);
+      return new Launch(folder, id, files, await startProgram(php.command, added));
     } catch (error) {
-      launch.close();
+      removeFiles(files);
       throw error;
     }
-    void launch.program.ended.then((ending) => {
-      launch.#ended = ending;
+  }
+
+  private constructor(
+    private readonly folder: string,
+    private readonly id: string,
+    private readonly files: LaunchFiles,
+    readonly program: Program,
+  ) {
+    void program.ended.then((ending) => {
+      this.#ended = ending;
     });
-    return launch;
-  }
-
-  #program: Program | undefined;
-
-  get program(): Program {
-    if (this.#program === undefined) {
-      throw new Error('it has not been started');
-    }
-    return this.#program;
-  }
-
-  get #claim(): string {
-    return join(this.#folder, this.#id);
-  }
-
-  get #nodeFile(): string {
-    return `${this.#claim}.json`;
   }
 
   /** The next process that waits for us; each is told once. `isOver`: whether nobody asks any more. */
@@ -85,18 +81,18 @@ export class Launch {
   }
 
   #look(): CameUp | undefined {
-    const pid = this.#isClaimed ? 0 : readPid(this.#claim);
-    const claimed = pid ? readDescription(this.#folder, pid) : undefined;
+    const pid = this.#isClaimed ? 0 : readPid(this.files.claim);
+    const claimed = pid ? readDescription(this.folder, pid) : undefined;
     if (claimed !== undefined) {
       this.#isClaimed = true;
       return { kind: 'claimed', description: claimed };
     }
-    for (const other of describedPids(this.#folder).filter((one) => !this.#seen.has(one))) {
-      const description = readDescription(this.#folder, other);
+    for (const other of describedPids(this.folder).filter((one) => !this.#seen.has(one))) {
+      const description = readDescription(this.folder, other);
       if (description !== undefined) {
         this.#seen.add(other);
       }
-      if (description?.launch === this.#id) {
+      if (description?.launch === this.id) {
         return { kind: 'node', description };
       }
     }
@@ -107,14 +103,13 @@ export class Launch {
   claim(): void {
     if (!this.#isClaimed) {
       this.#isClaimed = true;
-      writeFileSync(this.#claim, '0', { mode: 0o600 });
+      writeFileSync(this.files.claim, '0', { mode: 0o600 });
     }
   }
 
   /** Nobody waits for us any more. */
   close(): void {
-    rmSync(this.#nodeFile, { force: true });
-    rmSync(this.#claim, { force: true });
+    removeFiles(this.files);
   }
 }
 
@@ -132,6 +127,12 @@ function nodeLaunchData(folder: string, launch: string): string {
     launcher: process.pid,
     patience: patient(PATIENCE),
   });
+}
+
+function removeFiles(files: LaunchFiles): void {
+  for (const path of Object.values(files)) {
+    rmSync(path, { force: true });
+  }
 }
 
 function readPid(claim: string): number {

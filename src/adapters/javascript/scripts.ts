@@ -17,17 +17,32 @@ export class LoadedScript {
 
   constructor(
     private readonly channel: Channel,
-    readonly id: string,
-    readonly url: string,
-    private readonly mapUrl: string,
-    readonly isModule: boolean,
-    /** Whether its text says itself what it is called, as code that is evaluated does. */
-    readonly hasSourceUrl: boolean,
+    private readonly parsed: Script,
     /** The folder that the program runs in. */
     private readonly folder: string,
-    /** The context in which it runs, by the engine's number. */
-    readonly contextId: number | undefined,
   ) {}
+
+  get id(): string {
+    return this.parsed.scriptId;
+  }
+
+  get url(): string {
+    return this.parsed.url;
+  }
+
+  get isModule(): boolean {
+    return this.parsed.isModule === true;
+  }
+
+  /** Whether its text says itself what it is called, as code that is evaluated does. */
+  get hasSourceUrl(): boolean {
+    return this.parsed.hasSourceURL === true;
+  }
+
+  /** The context in which it runs, by the engine's number. */
+  get contextId(): number | undefined {
+    return this.parsed.executionContextId;
+  }
 
   /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
   get path(): string {
@@ -36,7 +51,8 @@ export class LoadedScript {
 
   get map(): SourceMap | undefined {
     if (this.#map === null) {
-      this.#map = this.mapUrl ? SourceMap.load(this.path, this.mapUrl, this.folder) : undefined;
+      const { sourceMapURL } = this.parsed;
+      this.#map = sourceMapURL ? SourceMap.load(this.path, sourceMapURL, this.folder) : undefined;
     }
     return this.#map;
   }
@@ -138,18 +154,8 @@ export class Scripts {
   ) {}
 
   add(parsed: Script): LoadedScript {
-    const { scriptId, url, sourceMapURL = '', isModule = false, hasSourceURL = false } = parsed;
-    const script = new LoadedScript(
-      this.channel,
-      scriptId,
-      url,
-      sourceMapURL,
-      isModule,
-      hasSourceURL,
-      this.folder,
-      parsed.executionContextId,
-    );
-    this.#byId.set(scriptId, script);
+    const script = new LoadedScript(this.channel, parsed, this.folder);
+    this.#byId.set(script.id, script);
     return script;
   }
 
