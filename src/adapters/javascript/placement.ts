@@ -1,6 +1,6 @@
 import type { Channel } from './channel.js';
 import type { Mark } from './marks.js';
-import { type Location, liveEditSchema, possibleSchema, scriptSourceSchema } from './protocol.js';
+import { type Location, possibleSchema } from './protocol.js';
 import type { LoadedScript, Scripts } from './scripts.js';
 import { lineStarts, type Position, positionOf } from './splice/rewrite.js';
 import type { Site, Structure } from './splice/statements.js';
@@ -31,8 +31,8 @@ export class Placement {
   constructor(
     private readonly channel: Channel,
     private readonly scripts: Scripts,
-    /** Whether the engine would compile a script's text to what it was. */
-    private readonly mayChange: (script: LoadedScript) => Promise<boolean>,
+    /** Has the engine take a script's text once more, where that may be done. */
+    private readonly renew: (script: LoadedScript) => Promise<boolean>,
   ) {}
 
   readonly #restored = new WeakSet<LoadedScript>();
@@ -161,21 +161,7 @@ export class Placement {
       { start },
       possibleSchema,
     );
-    if (locations.length > 0 || !(await this.mayChange(script))) {
-      return false;
-    }
-    const asked = { scriptId: script.id };
-    // What an earlier client has left in it may have to stay for now.
-    const { scriptSource: text } = await this.channel.send(
-      'Debugger.getScriptSource',
-      asked,
-      scriptSourceSchema,
-    );
-    for (const scriptSource of [`${text} `, text]) {
-      const args = { scriptId: script.id, scriptSource };
-      await this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(() => undefined);
-    }
-    return true;
+    return locations.length === 0 && (await this.renew(script));
   }
 
   async #firstLocation(script: LoadedScript, from: Position): Promise<Location | undefined> {

@@ -4,7 +4,7 @@ import { ENGINE_COST, EngineStops } from './engine-stops.js';
 import type { Helper } from './helper.js';
 import type { Carried, Mark } from './marks.js';
 import type { Placed } from './placement.js';
-import { anythingSchema, liveEditSchema } from './protocol.js';
+import { anythingSchema, liveEditSchema, scriptSourceSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
 import { codeOf, type SplicedMark } from './splice/code.js';
 import { Edits } from './splice/edits.js';
@@ -323,7 +323,7 @@ export class Splicer {
     if (before.size > 0) {
       return '';
     }
-    if (!(await this.isProved(script))) {
+    if (!(await this.#isProved(script))) {
       return NOT_LOADED;
     }
     const heap = await this.helper.heap();
@@ -334,9 +334,22 @@ export class Splicer {
   }
 
   /** Modules, and CommonJS files that Node's loader has compiled: the engine compiles those as it did before. */
-  async isProved(script: LoadedScript): Promise<boolean> {
-    await this.helper.install();
+  async #isProved(script: LoadedScript): Promise<boolean> {
     return script.isModule || (!script.hasSourceUrl && (await this.helper.isLoaded(script.path)));
+  }
+
+  /** Changes nothing of a script, in two changes. @returns whether that may be done */
+  async renew(script: LoadedScript): Promise<boolean> {
+    await this.helper.install();
+    if (!(await this.#isProved(script))) {
+      return false;
+    }
+    // What an earlier client has left in it may have to stay for now.
+    const asked = { scriptId: script.id };
+    const { scriptSource } = await this.channel.send('Debugger.getScriptSource', asked, scriptSourceSchema);
+    await this.#setText(script, `${scriptSource} `);
+    await this.#setText(script, scriptSource);
+    return true;
   }
 
   /** Tries at once, and if a function is running, once more when none is. */

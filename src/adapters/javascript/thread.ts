@@ -162,7 +162,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       const isMoving = this.#stop !== undefined || this.#movement !== undefined;
       return !isMoving && (await this.#rest.run(work));
     });
-    this.placement = new Placement(channel, this.scripts, (script) => this.#splicer.isProved(script));
+    this.placement = new Placement(channel, this.scripts, (script) => this.#splicer.renew(script));
     this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program);
     this.#steps = new Steps(channel, this.scripts, program.foreign);
     channel.on('event', (method, params) => void this.#onEvent(method, params));
