@@ -295,7 +295,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const before = new Map(this.program.marks().map((mark) => [mark, JSON.stringify(mark.describe())]));
     await this.apply();
     for (const mark of this.program.marks()) {
-      if (before.get(mark) !== JSON.stringify(mark.describe())) {
+      // Of a mark that has come in the meantime the client hears by the answer to its own request.
+      if (before.has(mark) && before.get(mark) !== JSON.stringify(mark.describe())) {
         this.emit('changed', mark);
       }
     }

@@ -24,6 +24,8 @@ export interface RequestOptions {
   timeout?: number;
   /** Aborting sends `cancel` to a server that supports it, and rejects at once. */
   signal?: AbortSignal;
+  /** Called when the answer has come, before anything that came after it. */
+  answered?: () => void;
 }
 
 interface Waiting {
@@ -142,6 +144,7 @@ export class DapClient extends EventEmitter<ClientEvents> {
         command,
         resolve: (response) => {
           settle();
+          options.answered?.();
           resolve(response);
         },
         reject: (error) => {

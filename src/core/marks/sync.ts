@@ -1,4 +1,5 @@
 import { EventEmitter } from 'node:events';
+import type { z } from 'zod';
 import type { AmberHits, AmberMarkRequest } from '../dap/extensions.js';
 import { amberBreakpointSchema, amberMarksBodySchema } from '../dap/extensions.js';
 import {
@@ -71,8 +72,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   /** The server's id of a breakpoint to the marks that it is for: servers may make one of several on a line. */
   readonly #byId = new Map<number, Set<Mark>>();
   readonly #told = new ToldReader();
-  /** What was told of breakpoints before the answer that says which marks they are. */
-  readonly #early = new Map<number, Breakpoint>();
+  /** What was told of breakpoints after an answer that has not been read yet, by their ids: it is newer. */
+  readonly #newer = new Map<number, Breakpoint>();
   readonly #sentFiles = new Set<string>();
   readonly #emulation = new Emulation();
   /** Kinds of places of which the target has been told. */
@@ -256,9 +257,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }
     this.#sentFiles.add(path);
     const args = { source: { path: this.session.paths.remote(path) }, breakpoints };
-    const body = await this.session.client.request('setBreakpoints', args, setBreakpointsBodySchema, {
-      timeout: SET_TIMEOUT,
-    });
+    const body = await this.#set('setBreakpoints', args, setBreakpointsBodySchema);
     this.#assign(marks, body.breakpoints);
     this.#passingId = passing.length > 0 ? body.breakpoints.at(-1)?.id : this.#passingId;
   }
@@ -297,9 +296,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       ...describe(mark.spec.place as Extract<Place, { kind: K }>),
       ...this.#clausesOf(mark),
     }));
-    const body = await this.session.client.request(command, { breakpoints }, setBreakpointsBodySchema, {
-      timeout: SET_TIMEOUT,
-    });
+    const body = await this.#set(command, { breakpoints }, setBreakpointsBodySchema);
     this.#assign(marks, body.breakpoints);
   }
 
@@ -332,8 +329,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     const args = isPlain
       ? { filters: filterOptions.map(({ filterId }) => filterId) }
       : { filters: [], filterOptions };
-    const schema = setExceptionBreakpointsBodySchema;
-    const body = await this.session.client.request('setExceptionBreakpoints', args, schema);
+    const body = await this.#set('setExceptionBreakpoints', args, setExceptionBreakpointsBodySchema);
     this.#assign(possible, body?.breakpoints ?? possible.map(() => ({ verified: true })));
   }
 
@@ -375,6 +371,12 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }
   }
 
+  /** Sets breakpoints; what is told of them from the moment of the answer on is newer than the answer. */
+  #set<T extends z.ZodType>(command: string, args: object, schema: T): Promise<z.infer<T>> {
+    const answered = () => this.#newer.clear();
+    return this.session.client.request(command, args, schema, { timeout: SET_TIMEOUT, answered });
+  }
+
   #assign(marks: Mark[], breakpoints: Breakpoint[]): void {
     marks.forEach((mark, index) => {
       const breakpoint = breakpoints[index];
@@ -384,15 +386,13 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       if (breakpoint.id !== undefined) {
         this.#byId.set(breakpoint.id, (this.#byId.get(breakpoint.id) ?? new Set()).add(mark));
       }
-      const newer = this.#early.get(breakpoint.id ?? -1);
-      this.#settle(mark, newer ?? breakpoint);
+      this.#settle(mark, this.#newer.get(breakpoint.id ?? -1) ?? breakpoint);
     });
-    this.#early.clear();
   }
 
   #learn(breakpoint: Breakpoint): void {
-    if (breakpoint.id !== undefined && !this.#byId.has(breakpoint.id)) {
-      this.#early.set(breakpoint.id, breakpoint);
+    if (breakpoint.id !== undefined) {
+      this.#newer.set(breakpoint.id, breakpoint);
     }
     for (const mark of this.#byId.get(breakpoint.id ?? -1) ?? []) {
       this.#settle(mark, breakpoint);

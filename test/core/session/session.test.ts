@@ -197,6 +197,26 @@ describe('marks and a target', () => {
     expect(sync.marksOf([2])).toEqual([second]);
   });
 
+  it.each([
+    ['before', { state: 'on', line: 5 }],
+    ['after', { state: 'waiting', note: 'not loaded' }],
+  ])('know which is newer of an answer and what was told just %s it', async (when, expected) => {
+    const { server, session, store, sync } = makeSession();
+    const mark = store.add({ place: { kind: 'line', file: 'a.py', line: 5 } }, '/a.py');
+    server.on('setBreakpoints', (request) => {
+      const tell = () => {
+        const breakpoint = { id: 2, verified: false, message: 'not loaded' };
+        server.event('breakpoint', { reason: 'changed', breakpoint });
+      };
+      const answer = () => server.respond(request, { breakpoints: [{ id: 2, verified: true, line: 5 }] });
+      for (const each of when === 'before' ? [tell, answer] : [answer, tell]) {
+        each();
+      }
+    });
+    await session.open(() => sync.send());
+    expect(sync.status(mark)).toMatchObject(expected);
+  });
+
   it('refuse what the target cannot do, with the reason, and send the rest', async () => {
     const { server, session, store, sync } = makeSession();
     const plain = store.add({ place: { kind: 'line', file: 'a.py', line: 5 } }, '/a.py');

@@ -1,0 +1,239 @@
+/*
+ * Attaches to a service again and again while it is being served, with marks that are hit, and looks at what grows in it:
+ * memory, threads, descriptors.
+ * node bench/rounds.mjs node|python|ruby|php [--rounds 1000] [--program PATH] [--marks hit|never|none]
+ */
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { Agent, get } from 'node:http';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+
+const AMBER = resolve(import.meta.dirname, '..', 'dist', 'cli', 'main.js');
+const { values: options, positionals } = parseArgs({
+  allowPositionals: true,
+  options: {
+    rounds: { type: 'string', default: '1000' },
+    program: { type: 'string' },
+    marks: { type: 'string', default: 'hit' },
+  },
+});
+
+/** By runtime: a service that answers /N with twice N, its file, how it is started, and its lines to mark. */
+const SERVICES = {
+  node: {
+    file: 'service.js',
+    source: `
+const twice = (n) => {
+  const value = n * 2;
+  return value;
+};
+require('node:http').createServer(async (request, response) => {
+  const n = Number(request.url.slice(1));
+  await new Promise((done) => setTimeout(done, 2));
+  const answer = twice(n);
+  response.end(String(answer));
+}).listen(Number(process.argv[2]), '127.0.0.1');
+`,
+    start: (port) => ['node', 'service.js', port],
+  },
+  python: {
+    file: 'service.py',
+    source: `
+import sys
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+def twice(n):
+    value = n * 2
+    return value
+class Handler(BaseHTTPRequestHandler):
+    protocol_version = 'HTTP/1.1'
+    def do_GET(self):
+        n = int(self.path[1:])
+        answer = twice(n)
+        body = str(answer).encode()
+        self.send_response(200)
+        self.send_header('content-length', str(len(body)))
+        self.end_headers()
+        self.wfile.write(body)
+    def log_message(self, *args):
+        pass
+ThreadingHTTPServer(('127.0.0.1', int(sys.argv[1])), Handler).serve_forever()
+`,
+    start: (port) => ['python3', 'service.py', port],
+  },
+  ruby: {
+    file: 'service.rb',
+    source: `
+require 'socket'
+def twice(n)
+  value = n * 2
+  value
+end
+server = TCPServer.new('127.0.0.1', Integer(ARGV[0]))
+loop do
+  Thread.new(server.accept) do |socket|
+    while (line = socket.gets)
+      n = line.split[1][1..].to_i
+      nil until socket.gets.strip.empty?
+      answer = twice(n)
+      body = answer.to_s
+      socket.write("HTTP/1.1 200 OK\\r\\ncontent-length: #{body.bytesize}\\r\\n\\r\\n#{body}")
+    end
+  rescue SystemCallError
+    nil
+  end
+end
+`,
+    start: (port) => ['ruby', 'service.rb', port],
+  },
+  php: {
+    file: 'service.php',
+    source: `<?php
+function twice(int $n): int {
+    $value = $n * 2;
+    return $value;
+}
+$n = (int) substr($_SERVER['REQUEST_URI'], 1);
+$answer = twice($n);
+echo $answer;
+`,
+    start: (port) => ['php', '-S', `127.0.0.1:${port}`, 'service.php'],
+  },
+};
+
+const runtime = positionals[0];
+const service = SERVICES[runtime];
+if (service === undefined) {
+  console.error(`node bench/rounds.mjs ${Object.keys(SERVICES).join('|')}`);
+  process.exit(2);
+}
+const line = (text) => service.source.split('\n').findIndex((each) => each.includes(text)) + 1;
+const n = runtime === 'php' ? '$n' : 'n';
+const MARKS = {
+  hit: [
+    `log ${service.file}:${line('value = n * 2') || line('$value = $n')} "{${n}}"`,
+    `count ${service.file}:${line('answer = twice')} when ${n} > 3`,
+    `break ${service.file}:${line('answer = twice')} when ${n} < 0`,
+  ],
+  never: [`break ${service.file}:${line('answer = twice')} when ${n} < 0`],
+  none: [],
+};
+
+const freePort = () =>
+  new Promise((done) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address();
+      server.close(() => done(port));
+    });
+  });
+const pause = (milliseconds) => new Promise((done) => setTimeout(done, milliseconds));
+
+const folder = mkdtempSync(join(tmpdir(), 'amber-rounds-'));
+const env = { ...process.env, AMBER_RUN_DIR: mkdtempSync(join(tmpdir(), 'amber-run-')) };
+writeFileSync(join(folder, service.file), service.source);
+const port = await freePort();
+const [program, ...rest] = service.start(String(port));
+const command = [options.program ?? program, ...rest];
+const child = spawn(process.execPath, [AMBER, 'run', '--', ...command], {
+  cwd: folder,
+  env,
+  stdio: 'ignore',
+});
+let isOver = false;
+child.once('exit', (code, signal) => {
+  if (!isOver) {
+    console.log(`the service ended: ${signal ?? code}`);
+    process.exit(1);
+  }
+});
+
+const agent = new Agent({ keepAlive: true, maxSockets: 2 });
+const ask = (path) =>
+  new Promise((done) => {
+    get({ host: '127.0.0.1', port, path, agent }, (response) => {
+      let text = '';
+      response.on('data', (chunk) => (text += chunk));
+      response.on('end', () => done(text));
+    }).on('error', (error) => done(error.message));
+  });
+while ((await ask('/1')) !== '2') {
+  await pause(50);
+}
+
+const seen = { requests: 0, wrong: 0, failed: 0 };
+async function client(first) {
+  for (let number = first; !isOver; number += 2) {
+    const text = await ask(`/${number}`);
+    seen.requests += 1;
+    seen.wrong += text === String(number * 2) || isOver ? 0 : 1;
+    await pause(10);
+  }
+}
+
+/** A session: marks, some hits, and detach; its exit code and what it told. */
+const attach = () =>
+  new Promise((done) => {
+    const amber = spawn(process.execPath, [AMBER, 'attach', String(pid)], { cwd: folder, env });
+    let text = '';
+    let isLeaving = false;
+    amber.stdout.on('data', (chunk) => {
+      text += chunk;
+      if (!isLeaving && [...text.matchAll(/^mark \d+ at .* is /gm)].length === MARKS[options.marks].length) {
+        isLeaving = true;
+        setTimeout(() => amber.stdin.end('marks\ndetach\n'), options.marks === 'none' ? 0 : 200);
+      }
+    });
+    amber.stderr.on('data', (chunk) => (text += chunk));
+    amber.stdin.write(`${MARKS[options.marks].join('\n')}\n`);
+    amber.once('exit', (code) => done({ code, text }));
+  });
+
+/** The program: `amber run` stays beside it. */
+const pid = Number(
+  readFileSync(`/proc/${child.pid}/task/${child.pid}/children`, 'utf8').trim().split(' ')[0],
+);
+const state = () => {
+  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  const field = (name) => Number(new RegExp(`^${name}:\\s+(\\d+)`, 'm').exec(status)?.[1] ?? 0);
+  return {
+    memory: field('RssAnon'),
+    threads: field('Threads'),
+    descriptors: readdirSync(`/proc/${pid}/fd`).length,
+  };
+};
+
+const clients = [client(1), client(2)];
+const rounds = Number(options.rounds);
+const rows = [];
+for (let round = 0; round <= rounds; round += 1) {
+  if (round % Math.max(1, Math.round(rounds / 10)) === 0) {
+    await pause(1000);
+    rows.push({ round, ...state() });
+    console.log(JSON.stringify({ ...rows.at(-1), ...seen }));
+  }
+  const { code, text } = await attach();
+  if (code !== 0 || /AL_|not loaded yet/.test(text)) {
+    seen.failed += 1;
+    console.log(
+      `round ${round}: exit code ${code}\n${text
+        .split('\n')
+        .filter((each) => !/ GET /.test(each))
+        .join('\n')}`,
+    );
+  }
+}
+const half = rows[Math.floor(rows.length / 2)];
+const last = rows.at(-1);
+console.log(
+  `second half: ${((last.memory - half.memory) / (last.round - half.round)).toFixed(2)} kB a round; threads ${half.threads} -> ${last.threads}; descriptors ${half.descriptors} -> ${last.descriptors}; ${seen.requests} requests, ${seen.wrong} wrong; ${seen.failed} rounds failed`,
+);
+isOver = true;
+await Promise.all(clients);
+agent.destroy();
+process.kill(pid, 'SIGKILL');
+child.kill('SIGKILL');
+for (const each of [folder, env.AMBER_RUN_DIR].filter(existsSync)) {
+  rmSync(each, { recursive: true, force: true });
+}
