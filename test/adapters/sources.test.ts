@@ -196,6 +196,84 @@ it('code without a file has a source and takes marks', async () => {
   await program.end();
 });
 
+it('a script that is run again and again, each time in a context of its own, takes marks by line and by function', async () => {
+  const program = new NodeProgram(
+    [
+      "const { Script } = require('node:vm');",
+      "const text = 'function half(n) {\\n  const result = n / 2;\\n  return result;\\n}\\nhalf(n);';",
+      "const script = new Script(text, { filename: 'halves.vm' });",
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => {",
+      "  console.log(line + ' -> ' + script.runInNewContext({ n: Number(line) }));",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+  );
+  await program.line('ready');
+  expect(await program.ask('1')).toBe('1 -> 0.5');
+  const attached = await program.attach();
+  expect(await attached.session.hasNameless('halves.vm')).toBe(true);
+  expect(await attached.session.hasNameless('others.vm')).toBe(false);
+  const byFunction = attached.store.add({ place: { kind: 'function', name: 'half' } });
+  await attached.sync.send(byFunction);
+  for (const line of ['2', '4', '6']) {
+    program.say(line);
+    const stop = await attached.stop();
+    expect(await whereIs(stop)).toBe('half:2');
+    await stop.resume();
+    expect(await program.line(line)).toBe(`${line} -> ${Number(line) / 2}`);
+  }
+  // There is no helper in those contexts: one mark with a condition is possible, beside a plain one it is not.
+  const byLine = await attached.mark('halves.vm', 2, 'n === 10');
+  expect(attached.sync.status(byLine)).toMatchObject({ state: 'waiting' });
+  expect(attached.sync.status(byFunction)).toMatchObject({ state: 'on' });
+  attached.store.drop(byFunction.number);
+  const changed = new Promise((done) => attached.session.once('breakpoint', done));
+  await attached.sync.send();
+  await changed;
+  expect(attached.sync.status(byLine)).toMatchObject({ state: 'on', route: 'engine' });
+  expect(await program.ask('8')).toBe('8 -> 4');
+  program.say('10');
+  const stop = await attached.stop();
+  expect((await stop.evaluate('n', undefined, 'watch')).text).toBe('10');
+  await stop.resume();
+  await attached.session.detach();
+  await program.end();
+});
+
+it('a mark on the second line of a return never goes back to the first', async () => {
+  const source = [
+    'function sum(one: number, two: number): number {',
+    '  return (',
+    '    one +',
+    '    two',
+    '  );',
+    '}',
+    "require('node:readline').createInterface({ input: process.stdin }).on('line', (line: string) => {",
+    '  const total = sum(Number(line), 1)',
+    "  console.log(line + ' -> ' + total)",
+    '});',
+    "console.log('ready');",
+  ].join('\n');
+  const output = ts.transpileModule(source, {
+    fileName: 'app.ts',
+    compilerOptions: {
+      module: ts.ModuleKind.CommonJS,
+      target: ts.ScriptTarget.ES2022,
+      inlineSourceMap: true,
+    },
+  });
+  const program = new NodeProgram(output.outputText, 'app.js', { 'app.ts': source });
+  await program.line('ready');
+  const attached = await program.attach();
+  for (const line of [2, 3, 4, 5]) {
+    const mark = await attached.mark(program.path('app.ts'), line);
+    const status = attached.sync.status(mark);
+    expect(status?.line).toBeGreaterThanOrEqual(line);
+  }
+  await attached.session.detach();
+  await program.end();
+});
+
 it('workers are threads of their own', async () => {
   const worker = [
     "const { parentPort, workerData } = require('node:worker_threads');",

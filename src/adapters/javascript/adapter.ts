@@ -94,7 +94,7 @@ export class JavaScriptAdapter {
       amberRequestBreakpoints: (args) => this.#setRequests(args),
       setExceptionBreakpoints: (args) => this.#setErrors(args),
       breakpointLocations: (args) => this.#lines(args),
-      loadedSources: async () => ({ sources: this.#main.scripts.files.map((path) => ({ path })) }),
+      loadedSources: async () => ({ sources: this.#sources() }),
       source: (args) => this.#source(args),
       threads: async () => ({
         threads: [...this.#threads.values()].map(({ id, name }) => ({ id, name })),
@@ -299,8 +299,16 @@ export class JavaScriptAdapter {
   async #replace(isOfKind: (mark: Mark) => boolean, wanted: [MarkPlace, Wanted][]): Promise<object> {
     const present = this.#marks.filter(isOfKind);
     const { marks } = keepMarks(present, wanted, (place, item) => this.#newMark(place, item));
-    this.#marks = [...this.#marks.filter((mark) => !isOfKind(mark)), ...marks];
+    const others = this.#marks.filter((mark) => !isOfKind(mark));
+    const before = others.map((mark) => JSON.stringify(mark.describe()));
+    this.#marks = [...others, ...marks];
     await Promise.all([...this.#threads.values()].map((thread) => thread.apply()));
+    // A mark of another kind at the same place may have to give way, or be possible again.
+    for (const [index, mark] of others.entries()) {
+      if (before[index] !== JSON.stringify(mark.describe())) {
+        this.#tellMark(mark);
+      }
+    }
     return { breakpoints: marks.map((mark) => mark.describe()) };
   }
 
@@ -331,6 +339,14 @@ export class JavaScriptAdapter {
     const { source, line, endLine } = asked.linesSchema.parse(args);
     const lines = await this.#main.placement.possibleLines(source.path, line, endLine ?? line);
     return { breakpoints: lines.map((at) => ({ line: at })) };
+  }
+
+  #sources(): { path?: string; name?: string; sourceReference?: number }[] {
+    const { files, nameless } = this.#main.scripts;
+    return [
+      ...files.map((path) => ({ path })),
+      ...nameless.map(({ path, id }) => ({ name: path, sourceReference: Number(id) })),
+    ];
   }
 
   /** The program's own text of code without a file, or what a source map carries. */

@@ -21,6 +21,8 @@ interface EngineStop extends Spot {
   breakpointId: string;
   /** Under which the helper knows it; 0 of a plain breakpoint. */
   number: number;
+  /** Whether its condition does without the helper. */
+  isApart: boolean;
 }
 
 /** The engine's own breakpoints of one thread: one for each place, however many marks are there. */
@@ -54,9 +56,12 @@ export class EngineStops {
   /** Makes the breakpoints of a script these. */
   async set(script: LoadedScript, spots: readonly Spot[]): Promise<void> {
     const before = this.#set.filter((stop) => stop.script === script);
+    const isApart = this.helper.isApart(script);
+    const isStill = (stop: EngineStop, spot: Spot) =>
+      isSame(stop, spot) && (stop.isApart === isApart || spot.marks.every((mark) => mark.isPlain));
     const kept: EngineStop[] = [];
     for (const spot of spots) {
-      const same = before.find((stop) => isSame(stop, spot));
+      const same = before.find((stop) => isStill(stop, spot));
       if (same !== undefined) {
         kept.push({ ...same, marks: spot.marks });
       }
@@ -79,7 +84,8 @@ export class EngineStops {
     let condition = '';
     let number = 0;
     const [only] = marks;
-    if (this.helper.isApart(script)) {
+    const isApart = this.helper.isApart(script);
+    if (isApart) {
       condition = only?.wanted.condition ?? '';
     } else if (!marks.every((mark) => mark.isPlain)) {
       this.#numbers += 1;
@@ -96,20 +102,23 @@ export class EngineStops {
       .send('Debugger.setBreakpoint', args, breakpointIdSchema)
       .catch(() => undefined);
     if (set !== undefined) {
-      this.#set.push({ script, position, marks, spliced, breakpointId: set.breakpointId, number });
+      this.#set.push({ script, position, marks, spliced, breakpointId: set.breakpointId, number, isApart });
       await this.helper.engineStop(set.breakpointId, number);
     }
   }
 
-  /** Whether the marks of a place can be carried out in a script: where there is no helper, one that stops, by itself. */
-  canCarry(script: LoadedScript, { marks }: Spot): boolean {
-    const isSimple = (mark: Mark) =>
-      mark.wanted.kind === 'break' && mark.rule === undefined && mark.requests === null;
-    return (
-      !this.helper.isApart(script) ||
-      marks.every((mark) => mark.isPlain) ||
-      (marks.length === 1 && marks.every(isSimple))
-    );
+  /**
+   * Those of the marks of a place that can be carried out in a script: where there is no helper, the plain ones, or the
+   * first one that only stops.
+   */
+  carried(script: LoadedScript, { marks }: Spot): Mark[] {
+    if (!this.helper.isApart(script)) {
+      return marks;
+    }
+    const plain = marks.filter((mark) => mark.isPlain);
+    const isSimple = ({ wanted, rule, requests }: Mark) =>
+      wanted.kind === 'break' && rule === undefined && requests === null;
+    return plain.length > 0 ? plain : marks.filter(isSimple).slice(0, 1);
   }
 
   /** The engine has forgotten those of a script. */

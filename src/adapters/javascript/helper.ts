@@ -84,8 +84,8 @@ export class Helper {
   }
 
   /** Whether a script runs in a context that has no way to the helper: one of the program's own (node:vm). */
-  isApart({ contextId }: { contextId: number | undefined }): boolean {
-    return contextId !== undefined && this.#context !== undefined && contextId !== this.#context;
+  isApart({ contexts }: { contexts: ReadonlySet<number> }): boolean {
+    return this.#context !== undefined && [...contexts].some((context) => context !== this.#context);
   }
 
   get isInstalled(): boolean {

@@ -8,6 +8,9 @@ import type { Site, Structure } from './splice/statements.js';
 /** Lines that are looked at first, so that a long script is not told whole. */
 const LINES_NEAR = 30;
 
+/** Places that may be passed over since their statements begin before the line that was asked for. */
+const MOST_BEFORE = 10;
+
 const UNMAPPED =
   'the file was compiled in memory without a source map, so its lines are not known; "sourceMap": true in tsconfig.json has one made, and a function can be marked by its name';
 
@@ -79,7 +82,7 @@ export class Placement {
       const isItself = !script.isMadeFrom(path);
       const wanted = isItself ? [{ line: line - 1, column: 0 }] : (script.map?.generated(path, line) ?? []);
       for (const at of wanted) {
-        const found = await this.#at(mark, script, at);
+        const found = await this.#atOrAfter(mark, script, at, line);
         // The engine may go on to code that is made from quite another line.
         if (
           found !== undefined &&
@@ -121,6 +124,24 @@ export class Placement {
       return placed;
     }
     return isEmpty ? `${name} has no code to stop at` : `no function ${name} is loaded yet`;
+  }
+
+  /** The first place whose line in the source is not before the one that was asked for: a `return` begins before its end. */
+  async #atOrAfter(
+    mark: Mark,
+    script: LoadedScript,
+    from: Position,
+    line: number,
+  ): Promise<Placed | undefined> {
+    let at = from;
+    for (let tries = 0; tries < MOST_BEFORE; tries += 1) {
+      const found = await this.#at(mark, script, at);
+      if (found === undefined || found.line >= line) {
+        return found;
+      }
+      at = { line: found.position.line, column: found.position.column + 1 };
+    }
+    return undefined;
   }
 
   /** The first place at or after a position where the engine can stop, with the statement it is in. */

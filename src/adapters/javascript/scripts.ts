@@ -39,10 +39,8 @@ export class LoadedScript {
     return this.parsed.hasSourceURL === true;
   }
 
-  /** The context in which it runs, by the engine's number. */
-  get contextId(): number | undefined {
-    return this.parsed.executionContextId;
-  }
+  /** The first two contexts in which it runs, by the engine's numbers: node:vm may run one script in any number. */
+  readonly contexts = new Set<number>();
 
   /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
   get path(): string {
@@ -153,9 +151,13 @@ export class Scripts {
     private readonly folder: string,
   ) {}
 
+  /** A script that is run again is told of again, under its own id: it is the same one. */
   add(parsed: Script): LoadedScript {
-    const script = new LoadedScript(this.channel, parsed, this.folder);
+    const script = this.#byId.get(parsed.scriptId) ?? new LoadedScript(this.channel, parsed, this.folder);
     this.#byId.set(script.id, script);
+    if (parsed.executionContextId !== undefined && script.contexts.size < 2) {
+      script.contexts.add(parsed.executionContextId);
+    }
     return script;
   }
 
@@ -214,6 +216,12 @@ export class Scripts {
     return [...paths].sort();
   }
 
+  /** Code of the project's own that is no file and has a name all the same; of several of a name the newest. */
+  get nameless(): LoadedScript[] {
+    const named = this.own.filter(({ path }) => !path.startsWith('/') && !UNNAMED.test(path));
+    return [...new Map(named.map((script) => [script.path, script])).values()];
+  }
+
   /** The text that source maps carry of a file that is not here. */
   contentOf(path: string): string | undefined {
     for (const script of this.own) {
@@ -226,6 +234,8 @@ export class Scripts {
   }
 }
 
+/** What stands for a name where the program gave none: Node's own, and ours (`LoadedScript.path`). */
+const UNNAMED = /^(?:evalmachine\.<anonymous>|\[eval\].*|script \d+)$/;
 /** Files that Node cannot run as they are, or only without their types. */
 const COMPILED = /\.(?:[cm]?tsx?|jsx|vue|svelte)$/;
 /** What loaders put at the end of a text (ECMA-426, "Linking generated code to source maps"). */

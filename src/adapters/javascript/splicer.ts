@@ -176,25 +176,27 @@ export class Splicer {
       if (isSpliced) {
         carry(told, placed, spot, 'spliced', '');
       } else {
-        left.push(spot);
+        left.push(...this.#leftTo(script, spot, told));
       }
     }
     const isPossible = (mark: Mark) => !this.#tooHot.has(mark) && mark.wanted.kind !== 'follow';
-    const possible = left.filter(
-      (spot) => spot.marks.every(isPossible) && this.#stops.canCarry(script, spot),
-    );
+    const possible = left.filter((spot) => spot.marks.every(isPossible));
     await this.#stops.set(script, possible);
     for (const spot of left) {
       const isLong = spot.site !== undefined && asked.has(spot.site.start) && !wanted.has(spot.site.start);
       const why = isLong ? LONG_LINE : this.#whyNotSpliced(script, spot);
-      if (this.#stops.canCarry(script, spot)) {
-        this.#carryByEngine(told, placed, spot, possible.includes(spot), why);
-      } else {
-        for (const mark of spot.marks) {
-          told.set(mark, APART);
-        }
-      }
+      this.#carryByEngine(told, placed, spot, possible.includes(spot), why);
     }
+  }
+
+  /** What of a place is left to the engine; of marks that it cannot carry out there, that is told. */
+  #leftTo(script: LoadedScript, spot: Spot, told: Told): Spot[] {
+    const marks = this.#stops.carried(script, spot);
+    for (const mark of spot.marks.filter((each) => !marks.includes(each) && !told.has(each))) {
+      told.set(mark, APART);
+    }
+    const spliced = spot.spliced.filter((_, index) => marks.some((mark) => mark === spot.marks[index]));
+    return marks.length === 0 ? [] : [{ ...spot, marks, spliced }];
   }
 
   async #editsOf(script: LoadedScript): Promise<Edits<SiteCode & { marks: Mark[] }>> {

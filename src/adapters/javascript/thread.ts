@@ -411,7 +411,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (OURS.test(parsed.url)) {
       return;
     }
+    const known = this.scripts.get(parsed.scriptId);
+    const wasApart = known !== undefined && this.#helper.isApart(known);
     const script = this.scripts.add(parsed);
+    if (known !== undefined && this.#helper.isApart(known) === wasApart) {
+      return;
+    }
     const marks = this.program.marks();
     const isWanted = marks.some(({ place }) => 'line' in place && place.path === script.path);
     const isMaybe = marks.some(({ place, carried }) => !carried.has(this.id) && 'line' in place);

@@ -73,6 +73,7 @@ export const sourceSchema = z.object({
   sourceReference: z.number().optional(),
 });
 export type Source = z.infer<typeof sourceSchema>;
+export const loadedSourcesBodySchema = z.object({ sources: z.array(sourceSchema) });
 
 export const breakpointSchema = z.object({
   id: z.number().optional(),

@@ -220,6 +220,15 @@ export class Session extends EventEmitter<SessionEvents> {
     await this.client.request('pause', { threadId }, anything);
   }
 
+  /** Whether the program has loaded code that is no file under this name. */
+  async hasNameless(name: string): Promise<boolean> {
+    if (this.capabilities.supportsLoadedSourcesRequest !== true) {
+      return false;
+    }
+    const { sources } = await this.client.request('loadedSources', {}, dap.loadedSourcesBodySchema);
+    return sources.some((source) => source.path === undefined && source.name === name);
+  }
+
   /** Text of a source that has no file here. */
   async source(source: dap.Source): Promise<string> {
     const args = { source, sourceReference: source.sourceReference ?? 0 };

@@ -1,5 +1,13 @@
+import type { Source } from '../../../core/dap/messages.js';
 import { AmberError } from '../../../core/errors.js';
-import { formatPlace, type MarkKind, parseChange, parseLog, parseMark } from '../../../core/marks/grammar.js';
+import {
+  formatPlace,
+  type MarkKind,
+  type Place,
+  parseChange,
+  parseLog,
+  parseMark,
+} from '../../../core/marks/grammar.js';
 import type { Mark } from '../../../core/marks/store.js';
 import { findFile } from '../../../core/source/find.js';
 import { markSentence, marksTable } from '../../render/tables.js';
@@ -20,10 +28,7 @@ async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<
       `\`break ${formatPlace(place)}\``,
     );
   }
-  // Code without a file goes by the name that its target gives it.
-  const isNameless = place.kind === 'line' && source?.path === undefined && place.file === source?.name;
-  const path =
-    place.kind === 'line' ? (isNameless ? place.file : findFile(place.file, bench.searchFolders)) : undefined;
+  const { path, isNameless } = await fileOf(bench, place, source);
   const isOnlyHere = path === undefined || isNameless;
   const mark = bench.marks.add(spec, path, kind, isOnlyHere ? bench.target.name : undefined);
   try {
@@ -39,6 +44,30 @@ async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<
     throw new AmberError('AL_EVALUATE', trouble, 'no mark was set');
   }
   tellMarks(bench, [mark]);
+}
+
+/** The file of a place; code without a file goes by the name that its target gives it. */
+async function fileOf(
+  bench: Workbench,
+  place: Place,
+  here: Source | undefined,
+): Promise<{ path: string | undefined; isNameless: boolean }> {
+  if (place.kind !== 'line') {
+    return { path: undefined, isNameless: false };
+  }
+  const { file } = place;
+  if (here?.path === undefined && file === here?.name) {
+    return { path: file, isNameless: true };
+  }
+  try {
+    return { path: findFile(file, bench.searchFolders), isNameless: false };
+  } catch (error) {
+    const isMissing = error instanceof AmberError && error.code === 'AL_NO_FILE';
+    if (isMissing && (await bench.session.hasNameless(file))) {
+      return { path: file, isNameless: true };
+    }
+    throw error;
+  }
 }
 
 /** An expression that the target cannot even read is a mistake to tell now, not a mark to keep. */
