@@ -17,7 +17,9 @@ const LOOK_EVERY = 2;
 function begin() {
   const { boot, options, source, launcher, patience } = JSON.parse(readFileSync(process.env.AMBER_NODE_LAUNCH, 'utf8'));
   const start = vm.runInThisContext(boot, { filename: 'amber:boot' });
-  start(require, { ...options, endpoint: { ...options.endpoint, ...facts() } }, source);
+  // This is code like any other of the program: nothing stands in the middle of anything.
+  const aside = (work) => work();
+  start(require, { ...options, endpoint: { ...options.endpoint, ...facts() } }, source, aside);
   const way = globalThis[options.name];
   watchFiles(way);
   const looked = new Int32Array(new SharedArrayBuffer(4));

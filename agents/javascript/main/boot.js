@@ -3,7 +3,7 @@
  * signal has opened, with `require` at hand: it starts the agent's thread, leaves the program's side of the way to it
  * under one hidden global name, and closes the inspector again.
  */
-((require, options, source) => {
+((require, options, source, aside) => {
   'use strict';
   const { Worker, MessageChannel } = require('node:worker_threads');
   const process = require('node:process');
@@ -26,7 +26,7 @@
   const LAST_WORDS = 400;
   let sent = 0;
 
-  const worker = new Worker(source, {
+  const settings = {
     eval: true,
     // Nothing of the program's options, preloads and environment, and none of its streams.
     execArgv: [],
@@ -38,7 +38,8 @@
     workerData: { ...options, port: port2, shared },
     transferList: [port2],
     resourceLimits: { maxOldGenerationSizeMb: 512 },
-  });
+  };
+  const worker = aside(() => new Worker(source, settings));
   worker.unref();
   // Without a listener an error in the agent would be the program's.
   worker.on('error', () => undefined);
@@ -115,7 +116,7 @@
         if (inspector.url() === undefined) return;
         // `close` waits for clients to say goodbye, and one that is suspended would hold the program.
         if (clients() <= (tries === 1 ? 1 : 0)) inspector.close();
-        else setTimeout(close, 50).unref();
+        else setImmediate(() => setTimeout(close, 50).unref());
       } catch {
         // Where the system does not tell who is there: as it stands.
         inspector.close();

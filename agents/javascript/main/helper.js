@@ -50,7 +50,8 @@
   let flushing;
   let seq = 0;
 
-  const served = parts.served(require, {
+  const aside = parts.aside(require);
+  const served = parts.served(require, aside, {
     begun(known) {
       known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS && !way.isFull();
       if (known.told) {
@@ -212,12 +213,13 @@
 
   /** A row: the mark, microseconds since we began, and what is told. */
   function push(row) {
-    seq += 1;
     const request = served.current();
     if (request !== undefined && !request.told) {
       request.told = true;
       begun.push(describe(request));
     }
+    // No call of JavaScript in between: what has been told so far may be asked for at every one.
+    seq += 1;
     owners.push(request === undefined ? 0 : request.id);
     batch.push(row);
     if (batch.length >= BATCH) {
@@ -273,14 +275,14 @@
       served.watch();
       if (all === true && !tellsAll) {
         tellsAll = true;
-        parts.called(require, served, noteCall)();
+        aside(parts.called(require, served, noteCall));
       }
     },
     /** From now on what is printed is told, line by line. */
     listen() {
       if (!listens) {
         listens = true;
-        parts.printed(require, served, print)();
+        aside(parts.printed(require, served, print));
       }
     },
     /** The request that is served here, or null. */

@@ -2,7 +2,7 @@
  * Which request a Node program is serving: everything that a server does for one, awaits, timers and events included,
  * knows it. It is one expression, evaluated together with helper.js, and puts everything back that it has replaced.
  */
-((require, tell) => {
+((require, aside, tell) => {
   'use strict';
   const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval } = globalThis;
   const process = require('node:process');
@@ -134,7 +134,9 @@
   }
 
   /** Watches each kind of server that the program has loaded, once. */
-  function watch() {
+  const watch = () => aside(watchKinds);
+
+  function watchKinds() {
     const kinds = {
       http: () => {
         const { Server, IncomingMessage, ServerResponse } = require('node:http');
@@ -163,9 +165,15 @@
     }
   }
 
-  /** Whether a request that came before us has not been answered yet: Node keeps its answer with the connection. */
+  /**
+   * Whether a request that came before us has not been answered yet: Node keeps its answer with the connection, as it keeps
+   * what the program itself asks elsewhere.
+   */
   function isOlderUnderWay() {
-    return process._getActiveHandles().some((handle) => handle?._httpMessage && owners.get(handle) === undefined);
+    const { ServerResponse } = require('node:http');
+    return process
+      ._getActiveHandles()
+      .some((handle) => handle?._httpMessage instanceof ServerResponse && owners.get(handle) === undefined);
   }
 
   /**
@@ -179,18 +187,25 @@
     }
     held = [];
     return new Promise((resolve) => {
-      const done = (isCalm) => {
-        clearInterval(looking);
-        clearTimeout(late);
-        // What answered the last one has come to its end by then.
-        setImmediate(() => resolve(isCalm && held !== undefined));
-      };
-      const looking = setInterval(() => underWay.size === 0 && !isOlderUnderWay() && done(true), LOOK_EVERY);
-      const late = setTimeout(() => {
-        release();
-        done(false);
-      }, answered);
-      setTimeout(release, most);
+      // Timers are made in a turn of their own (aside.js).
+      setImmediate(() => {
+        if (held === undefined) {
+          resolve(false);
+          return;
+        }
+        const done = (isCalm) => {
+          clearInterval(looking);
+          clearTimeout(late);
+          // What answered the last one has come to its end by then.
+          setImmediate(() => resolve(isCalm && held !== undefined));
+        };
+        const looking = setInterval(() => underWay.size === 0 && !isOlderUnderWay() && done(true), LOOK_EVERY);
+        const late = setTimeout(() => {
+          release();
+          done(false);
+        }, answered);
+        setTimeout(release, most);
+      });
     });
   }
 

@@ -16,7 +16,7 @@ import { HELPER } from './splice/code.js';
 /** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
 const BINDING = '$amberDeliver';
 /** The parts of the helper, each an expression of its own (agents/javascript/main). */
-const PARTS = ['text', 'served', 'called', 'printed', 'binding'];
+const PARTS = ['aside', 'text', 'served', 'called', 'printed', 'binding'];
 
 const countsSchema = z.array(
   z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),

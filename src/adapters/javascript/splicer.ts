@@ -37,7 +37,7 @@ const NO_MORE = /no longer available|not (?:supported|available)/i;
 const SWEEP = '(() => { let last; for (let i = 0; i < 400000; i += 1) last = [i, last && last[0]]; })()';
 
 /** Whether what was refused may be taken when a function has ended. */
-function isBusy(status: string): boolean {
+export function isBusy(status: string): boolean {
   return status.startsWith('BlockedByActive');
 }
 
@@ -422,7 +422,18 @@ export class Splicer {
 
   /** Gives a script another text, the program's own. @returns what the engine says, "" when it is done */
   async replaceText(script: LoadedScript, text: string): Promise<string> {
-    const status = await this.#setText(script, text, { allowTopFrameEditing: true });
+    const set = () => this.#setText(script, text, { allowTopFrameEditing: true });
+    let status = await set();
+    if (status === 'BlockedByActiveGenerator') {
+      // Async functions that have ended count until they are collected.
+      await this.sweep();
+      status = await set();
+    }
+    if (isBusy(status)) {
+      await this.atRest(async () => {
+        status = await set();
+      });
+    }
     if (status !== DONE) {
       return status;
     }

@@ -23,8 +23,9 @@ import {
   setBreakpointSchema,
 } from './protocol.js';
 import { Rest } from './rest.js';
+import { Retries } from './retries.js';
 import { isForeign, type LoadedScript, OURS, Scripts } from './scripts.js';
-import { Splicer } from './splicer.js';
+import { isBusy, Splicer } from './splicer.js';
 import { Steps } from './steps.js';
 import { textOf } from './values.js';
 
@@ -35,15 +36,6 @@ import { textOf } from './values.js';
 const ASYNC_DEPTH = 4;
 /** Milliseconds between signs of life to the helper. */
 const BEAT_INTERVAL = 1_000;
-/**
- * Milliseconds from one try to the next to splice into functions that were running. New requests are held for each of
- * the first ones; after the last it is tried now and then, in case the program has come to rest by itself.
- */
-const CALM_TRIES = [100, 700, 2_500, 6_000, 15_000];
-const LAST_CALM = 15_000;
-const LATE_RETRY = 60_000;
-/** The part of the time for which new requests are held that those under way may take. */
-const ANSWERED = 0.6;
 /** Bytes of a heap that may be collected while a program is being served: some 2.5 ms for each megabyte. */
 const MOST_COLLECTED = 40_000_000;
 /** Milliseconds after which a mark that was passed too often for the engine's route has it once more: first and longest. */
@@ -127,6 +119,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   readonly #splicer: Splicer;
   readonly #judge: PauseJudge;
   readonly #rest: Rest;
+  readonly #retries: Retries;
   #stop: PausedThread | undefined;
   #error: ThrownError | undefined;
   #movement: 'step' | 'pause' | 'entry' | undefined;
@@ -138,9 +131,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   #fromInner: Mark[] | undefined;
   #gate: string | undefined;
   #applying: Promise<void> = Promise.resolve();
-  #retry: NodeJS.Timeout | undefined;
   #beating: NodeJS.Timeout | undefined;
-  #tries = 0;
   #cooling = FIRST_COOLING;
   #isLeaving = false;
   /** While the engine tells of what is loaded already. */
@@ -158,9 +149,17 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.scripts = new Scripts(channel, program.foreign, program.folder);
     this.#helper = new Helper(channel, agent, session, program.veil.pattern);
     this.#rest = new Rest(channel);
+    const isPaused = () => this.#stop !== undefined || this.#movement !== undefined;
     this.#splicer = new Splicer(channel, this.#helper, async (work) => {
-      const isMoving = this.#stop !== undefined || this.#movement !== undefined;
-      return !isMoving && (await this.#rest.run(work));
+      return !isPaused() && (await this.#rest.run(work));
+    });
+    this.#retries = new Retries({
+      helper: this.#helper,
+      splicer: this.#splicer,
+      hold: program.hold,
+      isPaused,
+      isLeaving: () => this.#isLeaving,
+      again: () => this.#applyAndTell(),
     });
     this.placement = new Placement(channel, this.scripts, (script) => this.#splicer.renew(script));
     this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program);
@@ -284,10 +283,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
     const isAny = stops || this.program.errors.pauseState !== 'none';
     await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: isAny ? ASYNC_DEPTH : 0 });
-    if (this.#splicer.isWaiting) {
-      this.#tries = 0;
-      this.#retryLater();
-    }
+    this.#retries.begin();
   }
 
   /** Applies again and tells what has become of the marks. */
@@ -299,47 +295,6 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       if (before.has(mark) && before.get(mark) !== JSON.stringify(mark.describe())) {
         this.emit('changed', mark);
       }
-    }
-  }
-
-  #retryLater(): void {
-    if (this.#retry !== undefined || this.#isLeaving) {
-      return;
-    }
-    const { times } = this.program.hold;
-    const pause = CALM_TRIES[this.#tries] ?? (this.#tries < times ? LAST_CALM : LATE_RETRY);
-    this.#retry = setTimeout(() => void this.#tryAgain(), pause);
-    this.#retry.unref();
-  }
-
-  /** Once more, if it can be had at a moment when no request is under way. */
-  async #tryAgain(): Promise<void> {
-    const tries = this.#tries + 1;
-    const isPaused = this.#stop !== undefined || this.#movement !== undefined;
-    const { milliseconds, times } = this.program.hold;
-    const mayHold = !isPaused && tries <= times && milliseconds > 0;
-    const isCalm =
-      mayHold && (await this.#helper.calm(milliseconds, milliseconds * ANSWERED).catch(() => false));
-    try {
-      if (isCalm) {
-        await this.#splicer.sweep();
-      }
-      if (!isPaused && !this.#isLeaving) {
-        this.#splicer.isPressing = true;
-        await this.#applyAndTell();
-      }
-    } catch {
-      // The program has ended.
-    } finally {
-      this.#splicer.isPressing = false;
-      if (isCalm) {
-        await this.#helper.release().catch(() => undefined);
-      }
-    }
-    this.#retry = undefined;
-    this.#tries = tries;
-    if (this.#splicer.isWaiting) {
-      this.#retryLater();
     }
   }
 
@@ -654,15 +609,18 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.#stop = undefined;
     this.#movement = movement;
     await stop?.release();
-    if (this.#splicer.isWaiting) {
-      this.#retryLater();
-    }
+    this.#retries.later();
   }
 
   /** Gives the program the text that a file has now. @returns what the engine says, "" when it is done */
   async reload(script: LoadedScript, text: string): Promise<string> {
     await this.#applying;
-    const answer = await this.#splicer.replaceText(script, text);
+    let answer = await this.#splicer.replaceText(script, text);
+    if (isBusy(answer)) {
+      await this.#retries.calmly(true, async () => {
+        answer = await this.#splicer.replaceText(script, text);
+      });
+    }
     if (answer === '') {
       await this.#applyAndTell();
     }
@@ -672,7 +630,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   /** Takes everything out and lets the thread go on. */
   async leave(): Promise<void> {
     this.#isLeaving = true;
-    clearTimeout(this.#retry);
+    this.#retries.end();
     clearInterval(this.#beating);
     await this.#applying;
     await this.#steps.drop();
@@ -690,7 +648,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   #onClosed(): void {
-    clearTimeout(this.#retry);
+    this.#retries.end();
     clearInterval(this.#beating);
     for (const mark of this.program.marks()) {
       mark.settle(this.id, undefined);

@@ -166,7 +166,8 @@ async function start(wanted: BringUp, inspector: OpenInspector, closesInspector:
       folderOfProgram: facts?.folder ?? '',
     },
   });
-  const expression = `${mainSource('boot')}(require, ${JSON.stringify(options)}, ${JSON.stringify(agentSource())})`;
+  const given = [JSON.stringify(options), JSON.stringify(agentSource()), `${mainSource('aside')}(require)`];
+  const expression = `${mainSource('boot')}(require, ${given.join(', ')})`;
   try {
     const answer = await evaluateOnce(inspector.url, expression);
     if (answer === 'there' && closesInspector) {
