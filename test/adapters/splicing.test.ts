@@ -286,3 +286,33 @@ describe.each([
     expect(await answered).toBe('quote 3 -> 900');
   });
 });
+
+it('goes on with a changed file although an async function of it has run, as soon as none is running', async () => {
+  const program = new NodeProgram(
+    [
+      'async function price(n) {',
+      '  await new Promise((done) => setTimeout(done, n));',
+      '  return n * 2;',
+      '}',
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', async (line) => {",
+      "  console.log(line + ' -> ' + (await price(Number(line))));",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+  );
+  await program.line('ready');
+  const attached = await program.attach();
+  const reload = async (text: string) => {
+    await attached.session.client.request('amberReload', { path: program.file, text }, anything);
+  };
+  for (const factor of [3, 4, 5]) {
+    expect(await program.ask('1')).toBe(`1 -> ${factor - 1}`);
+    await reload(program.source.replace('n * 2', `n * ${factor}`));
+  }
+  // One that has not ended has its text until it has.
+  program.say('60000');
+  expect(await program.ask('1')).toBe('1 -> 5');
+  await expect(reload(program.source)).rejects.toThrow(/waits at an await/);
+  await attached.session.detach();
+  await program.end();
+});
