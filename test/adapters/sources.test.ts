@@ -240,6 +240,33 @@ it('a script that is run again and again, each time in a context of its own, tak
   await program.end();
 });
 
+it('a program that has contexts of its own is marked in its main one all the same', async () => {
+  const program = new NodeProgram(
+    [
+      "const { createContext } = require('node:vm');",
+      'const contexts = [createContext({}), createContext({})];',
+      'function half(n) {',
+      '  const result = n / 2;',
+      '  return result + 0 * contexts.length;',
+      '}',
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => {",
+      "  console.log(line + ' -> ' + half(Number(line)));",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+  );
+  await program.line('ready');
+  const attached = await program.attach();
+  const mark = await attached.mark(program.file, program.lineOf('const result'), 'n === 4');
+  expect(attached.sync.status(mark)).toMatchObject({ state: 'on', route: 'spliced' });
+  expect(await program.ask('2')).toBe('2 -> 1');
+  program.say('4');
+  await (await attached.stop()).resume();
+  expect(await program.line('4 ->')).toBe('4 -> 2');
+  await attached.session.detach();
+  await program.end();
+});
+
 it('a mark on the second line of a return never goes back to the first', async () => {
   const source = [
     'function sum(one: number, two: number): number {',

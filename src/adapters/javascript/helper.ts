@@ -56,7 +56,9 @@ export type Delivery = z.infer<typeof deliverySchema>;
 const heapSchema = z.object({ usedSize: z.number() });
 const hotSchema = z.object({ hot: z.number() });
 const leftSchema = z.object({ scripts: z.array(z.tuple([z.string(), z.string()])) });
-const contextSchema = z.object({ context: z.object({ id: z.number() }) });
+const contextSchema = z.object({
+  context: z.object({ id: z.number(), auxData: z.object({ isDefault: z.boolean() }) }),
+});
 
 /** Lines of a script as they were before: from 0, and their text. In groups that the engine takes at once. */
 export type WayBack = [number, string][][];
@@ -78,7 +80,9 @@ export class Helper {
   ) {
     channel.on('event', (method, params) => {
       if (method === 'Runtime.executionContextCreated') {
-        this.#context ??= contextSchema.parse(params).context.id;
+        // Those of the program's own (node:vm) may be told of before it.
+        const { id, auxData } = contextSchema.parse(params).context;
+        this.#context = auxData.isDefault ? id : this.#context;
       }
     });
   }

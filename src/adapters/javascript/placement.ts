@@ -14,6 +14,8 @@ const MOST_BEFORE = 10;
 const UNMAPPED =
   'the file was compiled in memory without a source map, so its lines are not known; "sourceMap": true in tsconfig.json has one made, and a function can be marked by its name';
 
+const NOT_MADE = 'no code that is loaded yet says that it was made from this file';
+
 /** Where a mark goes in one script. */
 export interface Placed {
   mark: Mark;
@@ -72,7 +74,8 @@ export class Placement {
   async #inFile(mark: Mark, path: string, line: number): Promise<Placed[] | string> {
     const scripts = this.scripts.ofPath(path);
     if (scripts.length === 0) {
-      return 'the file is not loaded yet';
+      const made = this.scripts.unmappedBuild(path);
+      return made === undefined ? 'the file is not loaded yet' : `${NOT_MADE}; ${made} has no source map`;
     }
     const placed: Placed[] = [];
     for (const script of scripts) {

@@ -200,6 +200,18 @@ export class Scripts {
     return itself.length > 0 ? itself : this.own.filter((script) => script.isMadeFrom(path));
   }
 
+  /**
+   * A file that a build has made, perhaps from the one of this path, and that says nothing of it since it has no source map:
+   * one of the same name, or any.
+   */
+  unmappedBuild(path: string): string | undefined {
+    const stem = stemOf(path);
+    const others = this.own.filter((script) => script.path.startsWith('/') && script.path !== path);
+    const isTwin = (script: LoadedScript) => stemOf(script.path) === stem;
+    const twin = others.find((script) => isTwin(script) && script.map === undefined);
+    return (twin ?? others.find((script) => MADE.test(script.path) && script.map === undefined))?.path;
+  }
+
   /** Files, and the sources that they were made from; Node's own left out. */
   get files(): string[] {
     const paths = new Set<string>();
@@ -241,6 +253,22 @@ const COMPILED = /\.(?:[cm]?tsx?|jsx|vue|svelte)$/;
 /** What loaders put at the end of a text (ECMA-426, "Linking generated code to source maps"). */
 const ADDRESSES = /\s*\/\/[#@] source(?:URL|MappingURL)=[^\n]*\s*$/;
 const LINE_END = /\r\n|[\n\r]/;
+
+/** Folders into which compilers put what they make from `src`. */
+const BUILT = /\/(?:dist|build|out|lib)\/(?=[^/]+$)/;
+
+/** Folders whose files compilers and bundlers have made. */
+const MADE = /\/(?:\.next|\.nuxt|\.output|\.svelte-kit|dist|build|out)\//;
+
+/** The last two parts of a path without what says the language: `quotes/route` of `/app/api/quotes/route.ts`. */
+function stemOf(path: string): string {
+  return path
+    .replace(BUILT, '/src/')
+    .replace(/\.[^./]+$/, '')
+    .split('/')
+    .slice(-2)
+    .join('/');
+}
 
 function readText(path: string): string | undefined {
   try {

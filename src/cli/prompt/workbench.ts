@@ -24,6 +24,9 @@ import {
   type TargetFacts,
 } from './target-bench.js';
 
+/** The end of what every runtime says of a mark whose code it does not have. */
+const UNLOADED = / loaded yet$/;
+
 export interface WorkbenchOptions {
   output: Output;
   clock: Clock;
@@ -203,7 +206,11 @@ export class Workbench implements Host {
     const statuses = this.open
       .filter(({ sync }) => sync.concerns(mark))
       .map(({ sync, target }) => ({ target: target.name, status: sync.status(mark) }));
-    const first = statuses.find(({ status }) => status.state === 'on') ?? statuses[0];
+    // A target that has the code says more than one that does not.
+    const first =
+      statuses.find(({ status }) => status.state === 'on') ??
+      statuses.find(({ status }) => !UNLOADED.test(status.note ?? '')) ??
+      statuses[0];
     const sum = (key: 'hits' | 'errors') => statuses.reduce((total, { status }) => total + status[key], 0);
     const status = first?.status ?? {
       state: 'waiting' as const,
