@@ -141,7 +141,10 @@ export class PromptSession {
   #ours({ target }: TargetOpening): Record<string, unknown> {
     const requests = this.#options.tellsRequests === true ? { requests: true, output: true } : {};
     const { hold } = this.settings;
-    return target.runtime === undefined ? {} : { veil: this.veil, ...requests, ...(hold ? { hold } : {}) };
+    const edits = process.env.AMBER_LIVE_EDIT === 'off' ? { liveEdit: false } : {};
+    return target.runtime === undefined
+      ? {}
+      : { veil: this.veil, ...requests, ...(hold ? { hold } : {}), ...edits };
   }
 
   /** Which names hide their values. */

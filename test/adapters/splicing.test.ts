@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { z } from 'zod';
 import { type Attached, useRunFolder, whereIs } from '../support/attached.js';
+import { HitCollector } from '../support/hits.js';
 import { lineOf, NodeProgram } from '../support/node.js';
 
 useRunFolder();
@@ -313,6 +314,45 @@ it('goes on with a changed file although an async function of it has run, as soo
   program.say('60000');
   expect(await program.ask('1')).toBe('1 -> 5');
   await expect(reload(program.source)).rejects.toThrow(/waits at an await/);
+  await attached.session.detach();
+  await program.end();
+});
+
+it('does without live edit where the engine has none: hits, conditions and requests are told all the same', async () => {
+  const program = new NodeProgram(
+    [
+      'function price(n) {',
+      '  return n * 2;',
+      '}',
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => {",
+      "  console.log(line + ' -> ' + price(Number(line)));",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+  );
+  await program.line('ready');
+  const attached = await program.attach({ liveEdit: false });
+  const collector = new HitCollector(attached);
+  const log = await collector.set('log', 'app.js:2 "{n}"', program.file);
+  const stops = await attached.mark(program.file, 2, 'n === 3');
+  for (const mark of [log, stops]) {
+    expect(attached.sync.status(mark)).toMatchObject({
+      state: 'on',
+      route: 'engine',
+      note: expect.stringContaining('its engine changes no code that runs'),
+    });
+  }
+  expect(await program.ask('2')).toBe('2 -> 4');
+  program.say('3');
+  await (await attached.stop()).resume();
+  expect(await program.line('3 ->')).toBe('3 -> 6');
+  expect((await collector.until(2)).map(({ text }) => text)).toEqual(['2', '3']);
+  const reload = attached.session.client.request(
+    'amberReload',
+    { path: program.file, text: program.source },
+    anything,
+  );
+  await expect(reload).rejects.toThrow(/changes no code that runs/);
   await attached.session.detach();
   await program.end();
 });

@@ -42,6 +42,7 @@ export class JavaScriptAdapter {
   readonly #foreign: RegExp[] = [];
   #veil = new Veil();
   #hold = HOLD;
+  #isEditable = true;
   #reference = 0;
   #nextMark = 1;
   #isAmber = false;
@@ -158,7 +159,7 @@ export class JavaScriptAdapter {
   }
 
   async #attach(args: unknown): Promise<undefined> {
-    const { pid, url, foreign = [], veil, requests, output, hold } = attachSchema.parse(args);
+    const { pid, url, foreign = [], veil, requests, output, hold, liveEdit } = attachSchema.parse(args);
     if (pid === undefined && url === undefined) {
       throw new RequestError('noProgram', 'attach needs `pid`, or `url` of an inspector that is open');
     }
@@ -167,6 +168,7 @@ export class JavaScriptAdapter {
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
     this.#hold = { ...HOLD, ...hold };
+    this.#isEditable = liveEdit !== false;
     const agent = await Agent.greet(await this.connect({ pid, url }), this.#hold);
     this.#agent = agent;
     agent.on('closed', () => this.#onClosed());
@@ -210,6 +212,7 @@ export class JavaScriptAdapter {
       veil: this.#veil,
       foreign: this.#foreign,
       hold: this.#hold,
+      isEditable: this.#isEditable,
       folder: this.#agent?.folder ?? '/',
       nextReference: () => {
         this.#reference += 1;

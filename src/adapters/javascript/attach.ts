@@ -10,4 +10,6 @@ export const attachSchema = z.object({
   url: z.string().optional(),
   /** For how long new requests may be held at a time, and how often for one set of marks; 0: never. */
   hold: z.object({ milliseconds: z.number().optional(), times: z.number().optional() }).optional(),
+  /** `false`: as in an engine that changes no code that runs. For tests of what is left then. */
+  liveEdit: z.boolean().optional(),
 });

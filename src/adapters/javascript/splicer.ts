@@ -27,7 +27,8 @@ const APART =
 
 const DONE = 'Ok';
 /** What V8 14 says to a change unless a flag allows it. */
-const NO_MORE = /no longer available|not (?:supported|available)/i;
+const NO_MORE = /no longer available|not (?:supported|available)|wasn't found/i;
+const NO_LIVE_EDIT = 'its engine changes no code that runs';
 
 /**
  * An async function that has ended counts as running until the collector of young objects has been round, which
@@ -81,6 +82,7 @@ export class Splicer {
   readonly #swept = new WeakSet<LoadedScript>();
   readonly #edits = new WeakMap<LoadedScript, { of: string; edits: Edits<SiteCode & { marks: Mark[] }> }>();
   #rate = FIRST_RATE;
+  #isEditable: boolean;
   readonly #left = new Set<LoadedScript>();
   /** What the engine said to code in a function that it did not take, by the function's offset. */
   readonly #refusals = new Map<LoadedScript, Map<number | undefined, string>>();
@@ -90,7 +92,10 @@ export class Splicer {
     private readonly helper: Helper,
     /** Does something while no function is running; false when the program did not come to rest. */
     private readonly atRest: (work: () => Promise<void>) => Promise<boolean>,
+    /** Whether the engine can change code that runs; it may turn out that it cannot. */
+    isEditable: boolean,
   ) {
+    this.#isEditable = isEditable;
     this.#stops = new EngineStops(channel, helper);
   }
 
@@ -311,6 +316,9 @@ export class Splicer {
    * change would hold the program for too long. What is in it already is always taken out.
    */
   async #whyNotTouched(script: LoadedScript, before: Codes, wanted: Codes): Promise<string> {
+    if (!this.#isEditable) {
+      return NO_LIVE_EDIT;
+    }
     if (this.#left.has(script)) {
       return 'BlockedByActiveGenerator';
     }
@@ -343,7 +351,7 @@ export class Splicer {
   /** Changes nothing of a script, in two changes. @returns whether that may be done */
   async renew(script: LoadedScript): Promise<boolean> {
     await this.helper.install();
-    if (!(await this.#isProved(script))) {
+    if (!this.#isEditable || !(await this.#isProved(script))) {
       return false;
     }
     // What an earlier client has left in it may have to stay for now.
@@ -376,6 +384,9 @@ export class Splicer {
 
   /** @returns V8's status (Debugger.setScriptSource), or what is wrong with the text */
   async #setText(script: LoadedScript, scriptSource: string, more: object = {}): Promise<string> {
+    if (!this.#isEditable) {
+      return NO_LIVE_EDIT;
+    }
     const args = { scriptId: script.id, scriptSource, ...more };
     const began = performance.now();
     const edit = () => this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
@@ -383,6 +394,7 @@ export class Splicer {
     if (NO_MORE.test(answer.status ?? '')) {
       await this.helper.allowEdits();
       answer = await edit();
+      this.#isEditable = !NO_MORE.test(answer.status ?? '');
     }
     const megabytes = Math.max((await this.helper.heap()) / MEGABYTE, LEAST_HEAP);
     this.#rate = Math.max((performance.now() - began) / megabytes, this.#rate * 0.8);

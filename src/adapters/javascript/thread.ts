@@ -105,6 +105,8 @@ export interface Program {
   veil: Veil;
   foreign: readonly RegExp[];
   hold: Hold;
+  /** Whether code that runs is changed, where the engine can do it. */
+  isEditable: boolean;
   /** The folder that it runs in. */
   folder: string;
   nextReference(): number;
@@ -150,9 +152,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.#helper = new Helper(channel, agent, session, program.veil.pattern);
     this.#rest = new Rest(channel);
     const isPaused = () => this.#stop !== undefined || this.#movement !== undefined;
-    this.#splicer = new Splicer(channel, this.#helper, async (work) => {
-      return !isPaused() && (await this.#rest.run(work));
-    });
+    const atRest = async (work: () => Promise<void>) => !isPaused() && (await this.#rest.run(work));
+    this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable);
     this.#retries = new Retries({
       helper: this.#helper,
       splicer: this.#splicer,

@@ -10,6 +10,7 @@ import { TrailSummary } from '../../core/trail/summary.js';
 import { standardOutput } from '../context.js';
 import type { Output } from '../render/output.js';
 import { reportText, storyText } from '../render/trail.js';
+import { visible } from '../render/visible.js';
 import { readTrail } from '../report/read.js';
 
 /** How many of the last requests are listed, unless told otherwise. */
@@ -84,7 +85,8 @@ function reader(path: string, output: Output): Read {
       const now = performance.now();
       if (isTerminal && now - began > PROGRESS_AFTER && now - told > 200) {
         told = now;
-        process.stderr.write(`\r\x1b[K${output.palette.faint(`reading ${Math.round(share * 100)} %`)}`);
+        const text = output.palette.faint(`reading ${Math.round(share * 100)} %`);
+        process.stderr.write(`\r\x1b[K${visible(text)}`);
       }
     };
     try {

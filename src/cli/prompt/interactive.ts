@@ -1,5 +1,6 @@
 import { createInterface, type Interface } from 'node:readline';
 import type { Litter } from '../../core/project/project.js';
+import { visible } from '../render/visible.js';
 import { complete } from './completion.js';
 import { runLine } from './interpreter.js';
 import type { Workbench } from './workbench.js';
@@ -84,9 +85,11 @@ class Prompt {
     const { palette } = this.#bench.output;
     const stop = this.#bench.selectedStop;
     const target = this.#bench.hasOthers() ? ` ${palette.faint(this.#bench.target.name)}` : '';
-    return stop
-      ? `${palette.next('amber')}${target} ${palette.faint(`t${stop.threadId}`)}> `
-      : `${palette.strong('amber')}${target}> `;
+    return visible(
+      stop
+        ? `${palette.next('amber')}${target} ${palette.faint(`t${stop.threadId}`)}> `
+        : `${palette.strong('amber')}${target}> `,
+    );
   }
 
   /** Lines typed or pasted while a command runs wait for their turn. */

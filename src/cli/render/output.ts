@@ -1,6 +1,7 @@
 import { AmberError } from '../../core/errors.js';
 import { makePalette, type Palette } from './palette.js';
 import type { OutputRecord } from './records.js';
+import { jsonLine, visible } from './visible.js';
 
 /** Columns when the terminal does not tell. */
 const DEFAULT_WIDTH = 100;
@@ -33,14 +34,19 @@ export class Output {
 
   /** Tells something that has a record; `text` is asked for only when people read. */
   tell(record: OutputRecord, text: () => string): void {
-    this.#options.write(`${this.json ? JSON.stringify(record) : text()}\n`);
+    this.#options.write(`${this.json ? jsonLine(record) : visible(text())}\n`);
   }
 
   /** Tells people something that programs have no use for. */
   remark(text: string): void {
     if (!this.json) {
-      this.#options.write(`${text}\n`);
+      this.#options.write(`${visible(text)}\n`);
     }
+  }
+
+  /** Puts a text on the terminal's clipboard, by the terminal's own sequence (OSC 52). */
+  copy(text: string): void {
+    this.#options.write(`\x1b]52;c;${Buffer.from(text, 'utf8').toString('base64')}\x07`);
   }
 
   /** Tells an error: one sentence and a hint, or a record. */
@@ -48,10 +54,10 @@ export class Output {
     const write = this.#options.writeError ?? this.#options.write;
     if (this.json) {
       const record = { kind: 'error', code: error.code, message: error.message, hint: error.hint };
-      this.#options.write(`${JSON.stringify(record)}\n`);
+      this.#options.write(`${jsonLine(record)}\n`);
       return;
     }
-    write(`${formatError(error, this.palette)}\n`);
+    write(`${visible(formatError(error, this.palette))}\n`);
   }
 }
 

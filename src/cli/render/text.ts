@@ -1,6 +1,7 @@
 import { relative } from 'node:path';
 import Table from 'cli-table3';
 import stringWidth from 'string-width';
+import { shown } from './visible.js';
 
 /** Characters that are one column wide each. */
 const PLAIN = /^[ -~]*$/;
@@ -11,7 +12,7 @@ export function clip(text: string, columns: number): string {
   if (text.length <= columns && PLAIN.test(text)) {
     return text;
   }
-  const flat = text.replace(/\r?\n/g, '⏎').replace(/\t/g, '  ');
+  const flat = shown(text).replace(/\n/g, '⏎').replace(/\t/g, '  ');
   if (stringWidth(flat) <= columns) {
     return flat;
   }

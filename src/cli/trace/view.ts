@@ -5,6 +5,7 @@ import type { TrailTotals } from '../../core/trail/recorder.js';
 import type { Output } from '../render/output.js';
 import { requestRecord } from '../render/records.js';
 import { clip, countOf, pad, requestText } from '../render/text.js';
+import { visible } from '../render/visible.js';
 
 /** Milliseconds between two drawings of the totals. */
 const DRAW_EVERY = 100;
@@ -191,7 +192,7 @@ export class TraceView {
     const text = clip(`▸ ${parts.join(' · ')}`, width - 1);
     this.#flush();
     if (text !== this.#drawn) {
-      this.write(`\r\x1b[K${palette.faint(text)}`);
+      this.write(`\r\x1b[K${visible(palette.faint(text))}`);
       this.#drawn = text;
     }
   }

@@ -75,13 +75,12 @@ async function pathOf(bench: Workbench, name: string): Promise<string> {
   );
 }
 
-/** Puts a value on the terminal's clipboard, by the terminal's own sequence (OSC 52). */
+/** Puts a value on the terminal's clipboard. */
 async function copy(bench: Workbench, rest: string): Promise<void> {
   if (rest.trim() === '') {
     throw new AmberError('AL_USAGE', 'say what to copy', '`copy order.total`');
   }
   const value = await bench.stop.evaluate(rest.trim(), (await bench.frame()).id, 'clipboard');
-  const sequence = `\x1b]52;c;${Buffer.from(value.text, 'utf8').toString('base64')}\x07`;
   const size = `${value.text.length.toLocaleString('en')} characters`;
   const record = {
     kind: 'value' as const,
@@ -90,7 +89,10 @@ async function copy(bench: Workbench, rest: string): Promise<void> {
     type: value.type,
     children: 0,
   };
-  bench.output.tell(record, () => `${process.stdout.isTTY ? sequence : ''}copied ${size}`);
+  if (process.stdout.isTTY && !bench.output.json) {
+    bench.output.copy(value.text);
+  }
+  bench.output.tell(record, () => `copied ${size}`);
 }
 
 export const watchCommands: PromptCommand[] = [
