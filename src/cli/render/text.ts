@@ -30,7 +30,8 @@ export function clip(text: string, columns: number): string {
 
 /** Fills text up with blanks to a number of terminal columns. */
 export function pad(text: string, columns: number): string {
-  return text + ' '.repeat(Math.max(0, columns - (PLAIN.test(text) ? text.length : stringWidth(text))));
+  const own = PLAIN.test(text) ? text : shown(text);
+  return own + ' '.repeat(Math.max(0, columns - (PLAIN.test(own) ? own.length : stringWidth(own))));
 }
 
 /** A path as short as it is clear: from here when it is below here, else whole. */
