@@ -1,3 +1,7 @@
+import { IncomingMessage, Server, ServerResponse } from 'node:http';
+import { Socket } from 'node:net';
+import { runInThisContext } from 'node:vm';
+import { mainSource } from '../../src/targets/node/source.js';
 import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
 
@@ -82,4 +86,43 @@ it('puts nothing into the queues of a program but where nothing of Node is under
   expect(later.right).toBeGreaterThanOrEqual(right);
   expect(right).toBeGreaterThan(0);
   await program.end();
+});
+
+it('what was held when we leave begins as it would have, and brings nothing of ours back', async () => {
+  const used: string[] = [];
+  class Storage {
+    run(_known: unknown, work: () => unknown) {
+      used.push('run');
+      return work();
+    }
+    getStore() {
+      return undefined;
+    }
+    disable() {
+      used.push('disable');
+    }
+  }
+  const served = runInThisContext(mainSource('served'))(
+    (name: string) => (name === 'node:async_hooks' ? { AsyncLocalStorage: Storage } : require(name)),
+    (work: () => unknown) => work(),
+    { begun: () => undefined, ended: () => undefined },
+  );
+  const answered: string[] = [];
+  const server = new Server((request) => answered.push(request.url ?? ''));
+  const request = (url: string) => {
+    const incoming = new IncomingMessage(new Socket());
+    incoming.url = url;
+    server.emit('request', incoming, new ServerResponse(incoming));
+  };
+  served.watch();
+  request('/served');
+  expect(answered).toEqual(['/served']);
+  void served.hold(1_000, 1_000);
+  request('/held');
+  expect(answered).toEqual(['/served']);
+  served.undo();
+  request('/after');
+  await new Promise((done) => setImmediate(done));
+  expect(answered).toEqual(['/served', '/after', '/held']);
+  expect(used.at(-1)).toBe('disable');
 });

@@ -170,6 +170,8 @@ const REFUSED = { status: 'refused' };
 /** The guards of all threads of a program. */
 class Guards {
   #all = new Map();
+  #pause = FIRST_TRY;
+  #collections = 0;
   /** How new requests may be held, as the client has it: `milliseconds` at a time, `times` at most. */
   hold;
 
@@ -193,6 +195,9 @@ class Guards {
   }
 
   async release() {
+    // There may be something new in the way of what is late.
+    this.#pause = FIRST_TRY;
+    this.#collections = 0;
     // The main thread first: messages to the others go through it.
     for (const guard of this.#all.values()) {
       if (guard.isThere) {
@@ -212,15 +217,15 @@ class Guards {
       return;
     }
     this.isFinishing = true;
-    let collections = 0;
     const late = () => [...this.#all.values()].filter((guard) => guard.isLate);
-    for (let pause = FIRST_TRY; late().length > 0; pause = Math.min(pause * 2, LAST_TRY)) {
-      await new Promise((done) => setTimeout(done, pause));
+    for (; late().length > 0; this.#pause = Math.min(this.#pause * 2, LAST_TRY)) {
+      await new Promise((done) => setTimeout(done, this.#pause));
       if (!this.engine.isDebugging && !isClient()) {
         await this.engine.post('Debugger.enable').catch(() => undefined);
       }
-      if (pause >= COLLECT_FROM && collections < MOST_COLLECTIONS && (await this.#heap()) < MOST_COLLECTED) {
-        collections += 1;
+      const mayCollect = this.#pause >= COLLECT_FROM && this.#collections < MOST_COLLECTIONS;
+      if (mayCollect && (await this.#heap()) < MOST_COLLECTED) {
+        this.#collections += 1;
         await this.engine.post('HeapProfiler.collectGarbage').catch(() => undefined);
       }
       for (const guard of this.engine.isDebugging ? late() : []) {

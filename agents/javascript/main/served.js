@@ -56,6 +56,8 @@
         if (second !== null && typeof second === 'object') owners.set(second, known);
       }
       const serve = () => {
+        // One that was held when we left begins as it would have: the storage is not to be brought back by it.
+        if (isOver) return Reflect.apply(before, this, arguments);
         if (!known.isAnswered) underWay.add(known);
         return storage.run(known, () => Reflect.apply(before, this, arguments));
       };
