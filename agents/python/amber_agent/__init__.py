@@ -7,6 +7,12 @@ A program that cannot be started through ``amber run`` makes itself attachable w
 Importing this package loads nothing else; ``ready`` loads the dormant part only.
 """
 
+import sys
+
+# Before anything that an older one could not read: the program that asks for us goes on without.
+if sys.version_info < (3, 8):
+    raise ImportError("it is %d.%d, and 3.8 or later is needed" % sys.version_info[:2])
+
 VERSION = "0.1.0"
 
 

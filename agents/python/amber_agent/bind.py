@@ -299,11 +299,17 @@ class Binder:
             self._session.mark_changed(mark)
         return code
 
-    def restore(self) -> None:
+    def end(self) -> None:
+        """Every function has its own code again, and nothing of ours is kept."""
         self._session.events.watch_lines({})
         self._session.tracing.keep_only(set())
         for binding in self._files.values():
             binding.restore()
+        # The garbage collector does not look into code objects, so a circle through one is kept for ever: the
+        # code that was spliced has the probe among its constants, and with it all of the session.
+        self._files.clear()
+        self._watched.clear()
+        self._traced.clear()
 
     def _trace(self) -> None:
         tracing = self._session.tracing

@@ -128,6 +128,10 @@ def _serve_soon():
         # The signal came in the middle of an import; the client sends it again.
         _serving.release()
         return
+    except Exception as error:  # this is the program's thread, in the middle of its work
+        _tell(error)
+        _serving.release()
+        return
     # threading.Thread.start takes a lock that the interrupted code may hold; this does not.
     _thread.start_new_thread(_serve, ())
 
@@ -138,12 +142,16 @@ def _serve():
 
         server.serve()
     except BaseException as error:  # the program must not see a traceback of ours
-        try:
-            os.write(2, ("amber: the agent stopped: %r\n" % (error,)).encode("utf-8", "replace"))
-        except OSError:
-            pass
+        _tell(error)
     finally:
         _serving.release()
+
+
+def _tell(error):
+    try:
+        os.write(2, ("amber: the agent stopped: %r\n" % (error,)).encode("utf-8", "replace"))
+    except OSError:
+        pass
 
 
 def _claim_launch():

@@ -1,5 +1,7 @@
+import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { AGENTS_FOLDER } from '../../../src/targets/environment.js';
 import { findTargets } from '../../../src/targets/find.js';
 import {
   Attached,
@@ -9,6 +11,7 @@ import {
   useRunFolder,
   whereIs,
 } from '../../support/attached.js';
+import { HitCollector } from '../../support/hits.js';
 import { Program, pythons } from '../../support/python.js';
 
 const runFolder = useRunFolder();
@@ -409,4 +412,48 @@ it('is not found any more after an exec into something else, whose pid is the sa
   }
   expect(found).toMatchObject({ state: 'closed', reason: expect.stringContaining('has lost its agent') });
   expect(program.child.exitCode).toBeNull();
+});
+
+describe.each(all)('Python $version over many sessions', ({ path }) => {
+  it('keeps nothing of those that have ended, whatever they had marked', async () => {
+    const program = start(
+      path,
+      [
+        'import gc, sys',
+        'def twice(n):',
+        '    value = n * 2',
+        '    return value',
+        "print('ready', flush=True)",
+        'for line in sys.stdin:',
+        '    gc.collect()',
+        '    print(line.strip(), twice(len(gc.get_objects())), flush=True)',
+      ].join('\n'),
+    );
+    await program.line('ready');
+    const objects = async () => Number((await program.ask('objects')).split(' ')[1]) / 2;
+    const session = async () => {
+      const attached = await attachTo(described(program));
+      const collector = new HitCollector(attached);
+      await collector.set('log', 'app.py:3 "{n}"', program.file);
+      await collector.set('count', 'app.py:4 when n > 3', program.file);
+      await collector.set('break', 'app.py:4 when n < 0', program.file);
+      await objects();
+      await attached.session.detach();
+    };
+    for (let round = 0; round < 5; round += 1) {
+      await session();
+    }
+    const before = await objects();
+    for (let round = 0; round < 10; round += 1) {
+      await session();
+    }
+    // Before, every session stayed: some 640 objects each.
+    expect((await objects()) - before).toBeLessThan(500);
+  });
+});
+
+it('a Python that is too old is told so, and runs its program', () => {
+  const code = `import sys; sys.version_info = (3, 7, 1); sys.path.insert(0, ${JSON.stringify(join(AGENTS_FOLDER, 'python'))}); import amber_agent`;
+  const { stderr } = spawnSync('python3', ['-c', code], { encoding: 'utf8' });
+  expect(stderr.trim().split('\n').at(-1)).toBe('ImportError: it is 3.7, and 3.8 or later is needed');
 });
