@@ -21,6 +21,8 @@
   const undos = [];
   /** While new requests are held: what lets each of them go. */
   let held;
+  /** Those that have been let go and have not begun yet. */
+  const parked = [];
   let count = 0;
   let isOver = false;
   const LOOK_EVERY = 4;
@@ -67,6 +69,8 @@
         return true;
       }
       known.isHeld = true;
+      // Whatever may have become of the turn in which they were to begin.
+      goOn();
       return serve();
     });
   }
@@ -212,11 +216,19 @@
   }
 
   function release() {
-    const waiting = held ?? [];
+    parked.push(...(held ?? []));
     held = undefined;
-    for (const serve of waiting) {
-      // Each begins as it would have, in a turn of its own.
-      setImmediate(serve);
+    goOn();
+  }
+
+  /** Requests that were held begin as they would have, each in a turn of its own; none is forgotten before it has. */
+  function goOn() {
+    if (parked.length > 0) {
+      setImmediate(() => {
+        const serve = parked.shift();
+        goOn();
+        serve?.();
+      });
     }
   }
 
