@@ -129,7 +129,7 @@ def _serve_soon():
         _serving.release()
         return
     except Exception as error:  # this is the program's thread, in the middle of its work
-        _tell(error)
+        tell(error)
         _serving.release()
         return
     # threading.Thread.start takes a lock that the interrupted code may hold; this does not.
@@ -142,12 +142,13 @@ def _serve():
 
         server.serve()
     except BaseException as error:  # the program must not see a traceback of ours
-        _tell(error)
+        tell(error)
     finally:
         _serving.release()
 
 
-def _tell(error):
+def tell(error):
+    """That something of ours has failed; nobody of the program's is to see a traceback of it."""
     try:
         os.write(2, ("amber: the agent stopped: %r\n" % (error,)).encode("utf-8", "replace"))
     except OSError:

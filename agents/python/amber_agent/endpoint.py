@@ -27,7 +27,8 @@ class Endpoint:
         else:
             self.path = "%s/%d.sock" % (dormant.run_folder(), os.getpid())
             self.socket = _bind_unix(self.path)
-        self.socket.listen(4)
+        # Anybody may knock at a port; whoever has the token is not to wait behind them.
+        self.socket.listen(4 if self.path else 128)
         self.socket.setblocking(False)
 
     @property

@@ -75,6 +75,21 @@ class RequestError(Exception):
         self.code = code
 
 
+def capabilities(arguments: dict) -> dict:
+    """What this agent can do, for a client that has said `arguments` of itself."""
+    body = dict(CAPABILITIES)
+    if isinstance(arguments.get("amber"), dict):
+        body["amber"] = {
+            "version": 1,
+            "agent": VERSION,
+            "runtime": "python",
+            "foreign": True,
+            "requests": True,
+            "follow": True,
+        }
+    return body
+
+
 class Requests:
     """Dispatches by name; an error in one request never ends the session."""
 
@@ -93,6 +108,9 @@ class Requests:
             return
         command = message.get("command")
         arguments = message.get("arguments") or {}
+        if not isinstance(command, str) or not isinstance(arguments, dict):
+            self._fail(message, "notSupported", "the request is not one of DAP")
+            return
         inspect = getattr(self._inspection, "%s" % command, None) if command in Inspection.REQUESTS else None
         method = getattr(self, "do_%s" % command, None)
         try:
@@ -164,19 +182,13 @@ class Requests:
 
     # Life of the session.
 
-    def do_initialize(self, arguments: dict) -> dict:
+    def introduce(self, arguments: dict) -> None:
+        """What a client has said in `initialize`."""
         self._session.amber_client = isinstance(arguments.get("amber"), dict)
-        capabilities = dict(CAPABILITIES)
-        if self._session.amber_client:
-            capabilities["amber"] = {
-                "version": 1,
-                "agent": VERSION,
-                "runtime": "python",
-                "foreign": True,
-                "requests": True,
-                "follow": True,
-            }
-        return capabilities
+
+    def do_initialize(self, arguments: dict) -> dict:
+        self.introduce(arguments)
+        return capabilities(arguments)
 
     def do_attach(self, arguments: dict) -> None:
         if self._refuses(arguments.get("token")):

@@ -14,6 +14,7 @@ import time
 from . import dormant
 from .endpoint import Endpoint, peer_pid
 from .hits import MOST_UNSENT
+from .lobby import Lobby
 from .session import Session
 from .wire import BrokenFrame, FrameReader, Outbox, Waker, encode
 
@@ -32,13 +33,16 @@ _current: list = []
 def serve() -> None:
     """Serve clients until there are none. Runs in a raw thread that `threading` does not list."""
     endpoint = Endpoint()
+    lobby = Lobby(endpoint.refuses)
     waiting = None
     try:
         while True:
-            server = _Server(endpoint)
+            server = _Server(endpoint, lobby)
             _current[:] = [server]
             try:
                 server.run(waiting)
+            except Exception as error:  # of this client's session; the next one has another
+                dormant.tell(error)
             finally:
                 _current.clear()
                 waiting = server.close()
@@ -49,6 +53,7 @@ def serve() -> None:
                     return
                 waiting = Waiting(connection)
     finally:
+        lobby.close()
         endpoint.close()
 
 
@@ -68,10 +73,12 @@ class Waiting:
         self.reader = FrameReader()
         self.messages: list = []
         self.since = time.monotonic()
+        # The arguments of an `initialize` that has been answered already.
+        self.introduced = None
 
 
 class _Server:
-    def __init__(self, endpoint: Endpoint) -> None:
+    def __init__(self, endpoint: Endpoint, lobby: Lobby) -> None:
         self._endpoint = endpoint
         self._waker = Waker()
         self._outbox = Outbox(self._waker.wake)
@@ -79,6 +86,7 @@ class _Server:
         self._session = None
         self._heard = time.monotonic()
         self._refused: dict = {}
+        self._lobby = lobby
         self._taken_by = ""
 
     def run(self, waiting) -> None:
@@ -90,12 +98,11 @@ class _Server:
         reader = FrameReader()
         if waiting is not None:
             reader = waiting.reader
-            self._admit(waiting.connection)
-            for message in waiting.messages:
-                self._session.receive(message)
+            self._admit(waiting)
         poller = select.poll()
         poller.register(self._endpoint.socket, select.POLLIN)
         poller.register(self._waker.reading, select.POLLIN)
+        self._lobby.register(poller)
         while True:
             if self._client is not None:
                 interest = select.POLLIN | (select.POLLOUT if self._outbox.waiting else 0)
@@ -110,7 +117,12 @@ class _Server:
                     self._accept(poller)
                 elif handle in self._refused:
                     self._hear(handle, poller)
+                elif handle in self._lobby:
+                    visitor = self._lobby.hear(handle, poller)
+                    if visitor is not None:
+                        reader = self._let_in(visitor) or reader
             self._refuse_late(poller)
+            self._lobby.close_late(poller)
             if self._client is None:
                 continue
             try:
@@ -124,7 +136,7 @@ class _Server:
         """Milliseconds to wait for something: less while hits gather, or somebody waits to be refused."""
         if self._session is not None and self._session.hits.waiting and self._outbox.unsent <= MOST_UNSENT:
             return math.ceil(self._session.hits.due_in() * 1000)
-        return 100 if self._refused else 1000
+        return 100 if self._refused or len(self._lobby) else 1000
 
     def _exchange(self, reader: FrameReader, ready: set) -> bool:
         """Read, dispatch and write what is there. Returns False when the session is over."""
@@ -155,14 +167,28 @@ class _Server:
             return
         connection.setblocking(False)
         os.set_inheritable(connection.fileno(), False)
-        if self._client is not None:
+        if self._endpoint.lasting:
+            self._lobby.add(connection, poller)
+        elif self._client is not None:
             # One client at a time; a later one is told who has it, once it has introduced itself.
             self._refused[connection.fileno()] = Waiting(connection)
             poller.register(connection, select.POLLIN)
-            return
-        self._admit(connection)
+        else:
+            self._admit(Waiting(connection))
 
-    def _admit(self, connection) -> None:
+    def _let_in(self, visitor):
+        """A visitor has brought the token. Returns its reader when it is the client now."""
+        waiting = Waiting(visitor.connection)
+        waiting.reader, waiting.messages = visitor.reader, visitor.messages
+        waiting.introduced = visitor.introduced
+        if self._client is not None:
+            self._refused[visitor.connection.fileno()] = waiting
+            return None
+        self._admit(waiting)
+        return waiting.reader
+
+    def _admit(self, waiting: Waiting) -> None:
+        connection = waiting.connection
         self._client = connection
         self._heard = time.monotonic()
         pid = peer_pid(connection)
@@ -171,6 +197,10 @@ class _Server:
         self._session.hits.wake = self._waker.wake
         since = int(time.time())
         dormant.describe('{"pid":%d,"since":%d}' % (pid, since))
+        if waiting.introduced is not None:
+            self._session.introduce(waiting.introduced)
+        for message in waiting.messages:
+            self._session.receive(message)
 
     def _hear(self, handle: int, poller) -> None:
         """Something from a connection that waits; it is kept until it is its turn, or refused."""
@@ -249,5 +279,6 @@ class _Server:
         """After a fork, in the child: as close(), without a word to the parent's client."""
         if self._session is not None:
             self._session.abandon()
+        self._lobby.close()
         self._close_handles()
         self._endpoint.socket.close()

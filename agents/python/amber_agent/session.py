@@ -63,6 +63,10 @@ class Session:
 
     # For the serving thread.
 
+    def introduce(self, arguments: dict) -> None:
+        """What a client has said in `initialize`, and has been answered."""
+        self._requests.introduce(arguments)
+
     def receive(self, message: dict) -> None:
         """A message from the client."""
         self._requests.receive(message)

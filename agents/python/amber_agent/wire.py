@@ -44,7 +44,7 @@ class FrameReader:
             del self._buffer[: start + length]
             try:
                 message = json.loads(body.decode("utf-8"))
-            except ValueError as error:
+            except (ValueError, RecursionError) as error:
                 raise BrokenFrame("a body that is not JSON: %s" % error) from None
             if not isinstance(message, dict):
                 raise BrokenFrame("a body that is not a JSON object")

@@ -74,6 +74,11 @@ module AmberAgent
         # The child goes on without us.
       end
 
+      # That something of ours has failed; nobody of the program's is to see a trace of it.
+      def tell(error)
+        $stderr.write("amber: the agent stopped: #{error.class}: #{error.message[0, 200]}\n")
+      end
+
       private
 
       def default_folder
@@ -115,8 +120,9 @@ module AmberAgent
         require_relative 'server'
         Server.serve
       rescue StandardError, ScriptError, SystemStackError => error # the program must not see a trace of ours
-        $stderr.write("amber: the agent stopped: #{error.class}: #{error.message}\n")
+        tell(error)
       end
+
 
       # Under `amber launch` the first interpreter to come up waits for the client at its first line.
       def claim_launch

@@ -76,6 +76,19 @@ module AmberAgent
       @marks = {}
     end
 
+    # What a client has said in `initialize`.
+    def introduce(arguments)
+      @session.amber_client = arguments['amber'].is_a?(Hash)
+    end
+
+    # What this agent can do, for a client that has said `arguments` of itself.
+    def self.capabilities(arguments)
+      return CAPABILITIES unless arguments['amber'].is_a?(Hash)
+
+      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true,
+                                     'follow' => true })
+    end
+
     def receive(message)
       return unless message['type'] == 'request'
 
@@ -165,11 +178,8 @@ module AmberAgent
     # Life of the session.
 
     def start(arguments)
-      @session.amber_client = arguments['amber'].is_a?(Hash)
-      return CAPABILITIES unless @session.amber_client
-
-      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true,
-                                     'follow' => true })
+      introduce(arguments)
+      self.class.capabilities(arguments)
     end
 
     def attach(arguments)

@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require_relative 'endpoint'
+require_relative 'lobby'
 require_relative 'session'
 require_relative 'wire'
 
@@ -21,12 +22,14 @@ module AmberAgent
 
     # A connection that came while another client was attached, with what it has said.
     class Waiting
-      attr_reader :connection, :reader, :messages, :since
+      # `introduced`: the arguments of an `initialize` that has been answered already.
+      attr_reader :connection, :reader, :messages, :since, :introduced
 
-      def initialize(connection)
+      def initialize(connection, reader: FrameReader.new, messages: [], introduced: nil)
         @connection = connection
-        @reader = FrameReader.new
-        @messages = []
+        @reader = reader
+        @messages = messages
+        @introduced = introduced
         @since = Server.now
       end
     end
@@ -46,11 +49,15 @@ module AmberAgent
       # Serve clients until there are none.
       def serve
         endpoint = Endpoint.new
+        lobby = Lobby.new { |token| endpoint.refuses?(token) }
         waiting = nil
         loop do
-          @current = new(endpoint)
+          @current = new(endpoint, lobby)
           begin
             @current.run(waiting)
+          rescue StandardError, ScriptError, SystemStackError => error
+            # Of this client's session; the next one has another.
+            Dormant.tell(error)
           ensure
             waiting = @current&.close
             @current = nil
@@ -64,6 +71,7 @@ module AmberAgent
           waiting = Waiting.new(connection)
         end
       ensure
+        lobby&.close
         endpoint&.close
       end
 
@@ -77,8 +85,9 @@ module AmberAgent
 
     attr_reader :session
 
-    def initialize(endpoint)
+    def initialize(endpoint, lobby)
       @endpoint = endpoint
+      @lobby = lobby
       @waker = Waker.new
       @outbox = Outbox.new(@waker)
       @client = nil
@@ -92,10 +101,7 @@ module AmberAgent
     def run(waiting)
       started = Server.now
       reader = waiting ? waiting.reader : FrameReader.new
-      if waiting
-        admit(waiting.connection)
-        waiting.messages.each { |message| @session.receive(message) }
-      end
+      admit(waiting) if waiting
       loop do
         return if @client.nil? && !@endpoint.lasting? && Server.now - started > IDLE_SECONDS
 
@@ -104,6 +110,8 @@ module AmberAgent
         @waker.clear if readable.include?(@waker.reading)
         accept if readable.include?(@endpoint.socket)
         @refused.dup.each { |other| hear(other) if readable.include?(other.connection) }
+        @lobby.hear(readable) { |visitor| reader = let_in(visitor) || reader }
+        @lobby.close_late
         refuse_late
         next if @client.nil?
         return unless exchange(reader, readable)
@@ -136,6 +144,7 @@ module AmberAgent
     # After a fork, in the child: as close, without a word to the parent's client.
     def abandon
       @session&.abandon
+      @lobby.close
       close_handles
       @endpoint.socket.close
     end
@@ -143,7 +152,7 @@ module AmberAgent
     private
 
     def sources
-      [@endpoint.socket, @waker.reading, @client, *@refused.map(&:connection)].compact
+      [@endpoint.socket, @waker.reading, @client, *@refused.map(&:connection), *@lobby.connections].compact
     end
 
     def sinks
@@ -154,7 +163,7 @@ module AmberAgent
     def patience
       return Hits::GATHER if @session&.hits&.waiting?
 
-      @refused.empty? ? 1.0 : 0.1
+      @refused.empty? && @lobby.empty? ? 1.0 : 0.1
     end
 
     # Read, dispatch and write what is there. Returns false when the session is over.
@@ -179,17 +188,33 @@ module AmberAgent
       connection = @endpoint.accept
       return if connection.nil?
 
+      return @lobby.add(connection) if @endpoint.lasting?
+
       # One client at a time; a later one is told who has it, once it has introduced itself.
-      @client ? @refused << Waiting.new(connection) : admit(connection)
+      @client ? @refused << Waiting.new(connection) : admit(Waiting.new(connection))
     end
 
-    def admit(connection)
-      @client = connection
+    # A visitor has brought the token. Returns its reader when it is the client now.
+    def let_in(visitor)
+      waiting = Waiting.new(visitor.connection, reader: visitor.reader, messages: visitor.messages,
+                                                introduced: visitor.introduced)
+      if @client
+        @refused << waiting
+        return nil
+      end
+      admit(waiting)
+      waiting.reader
+    end
+
+    def admit(waiting)
+      @client = waiting.connection
       @heard = Server.now
-      pid = Endpoint.peer_pid(connection)
+      pid = Endpoint.peer_pid(@client)
       @taken_by = pid.positive? ? "process #{pid}" : 'another client'
       @session = Session.new(@outbox, @waker) { |token| @endpoint.refuses?(token) }
       Dormant.describe(%({"pid":#{pid},"since":#{Time.now.to_i}}))
+      @session.introduce(waiting.introduced) if waiting.introduced
+      waiting.messages.each { |message| @session.receive(message) }
     end
 
     # Something from a connection that waits; it is kept until it is its turn, or refused.

@@ -51,6 +51,11 @@ module AmberAgent
 
     # For the serving thread.
 
+    # What a client has said in `initialize`, and has been answered.
+    def introduce(arguments)
+      @requests.introduce(arguments)
+    end
+
     # A message from the client.
     def receive(message)
       @requests.receive(message)

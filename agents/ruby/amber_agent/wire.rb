@@ -117,9 +117,25 @@ module AmberAgent
 
     # One message as a frame.
     def self.encode(message)
-      body = JSON.generate(message)
+      body = begin
+        JSON.generate(message)
+      rescue JSON::GeneratorError, EncodingError
+        # Bytes that are no text, in what the client has sent or the program has told.
+        JSON.generate(readable(message))
+      end
       "Content-Length: #{body.bytesize}\r\n\r\n#{body}".b
     end
+
+    def self.readable(value)
+      case value
+      when String then value.dup.force_encoding(Encoding::UTF_8).scrub
+      when Array then value.map { |item| readable(item) }
+      when Hash then value.to_h { |key, item| [readable(key), readable(item)] }
+      when Float then value.finite? ? value : value.to_s
+      else value
+      end
+    end
+    private_class_method :readable
   end
 
   # A pipe that ends the serving thread's wait from any thread.
