@@ -245,7 +245,8 @@
       for (const undo of undos.splice(0).reverse()) {
         undo();
       }
-      storage.disable();
+      // Where nothing is under way, neither: the hooks behind it keep a stack of what is.
+      setImmediate(() => storage.disable());
     },
     /** Something else that is put back in the end. */
     onUndo: (undo) => undos.push(undo),
