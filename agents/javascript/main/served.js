@@ -19,9 +19,8 @@
   /** Kinds of servers, and prototypes, that are watched. */
   const watched = new Set();
   const undos = [];
-  /** While new requests are held: what lets each of them go. */
-  let held;
-  /** Those that have been let go and have not begun yet. */
+  /** Whether new requests are held, and what lets each of those go that have not begun yet. */
+  let isHolding = false;
   const parked = [];
   let count = 0;
   let isOver = false;
@@ -63,9 +62,11 @@
         if (!known.isAnswered) underWay.add(known);
         return storage.run(known, () => Reflect.apply(before, this, arguments));
       };
-      if (held !== undefined && !known.isHeld) {
+      if (isHolding && !known.isHeld) {
         known.isHeld = true;
-        held.push(serve);
+        parked.push(serve);
+        // They may have been let go since: the engine may have been asked to in the middle of this.
+        if (!isHolding) goOn();
         return true;
       }
       known.isHeld = true;
@@ -188,14 +189,14 @@
    */
   function hold(most, answered) {
     watch();
-    if (held !== undefined) {
+    if (isHolding) {
       return Promise.resolve(false);
     }
-    held = [];
+    isHolding = true;
     return new Promise((resolve) => {
       // Timers are made in a turn of their own (aside.js).
       setImmediate(() => {
-        if (held === undefined) {
+        if (!isHolding) {
           resolve(false);
           return;
         }
@@ -203,7 +204,7 @@
           clearInterval(looking);
           clearTimeout(late);
           // What answered the last one has come to its end by then.
-          setImmediate(() => resolve(isCalm && held !== undefined));
+          setImmediate(() => resolve(isCalm && isHolding));
         };
         const looking = setInterval(() => underWay.size === 0 && !isOlderUnderWay() && done(true), LOOK_EVERY);
         const late = setTimeout(() => {
@@ -216,8 +217,7 @@
   }
 
   function release() {
-    parked.push(...(held ?? []));
-    held = undefined;
+    isHolding = false;
     goOn();
   }
 

@@ -53,7 +53,10 @@ class FrameReader:
     @staticmethod
     def _length(header: bytes) -> int:
         for line in header.split(b"\r\n"):
-            name, _, value = line.partition(b":")
+            name, colon, value = line.partition(b":")
+            if not colon or b" " in name.strip():
+                # The first line of HTTP: a page in a browser may send one with a body that looks like ours.
+                raise BrokenFrame("a header that is not one of DAP")
             if name.strip().lower() == b"content-length":
                 try:
                     length = int(value)

@@ -37,6 +37,9 @@ module AmberAgent
     def length_in(header)
       header.split("\r\n").each do |line|
         name, value = line.split(':', 2)
+        # The first line of HTTP: a page in a browser may send one with a body that looks like ours.
+        raise BrokenFrame, 'a header that is not one of DAP' if value.nil? || name.strip.include?(' ')
+
         next unless name.strip.casecmp?('content-length')
         raise BrokenFrame, 'a header without a Content-Length' unless value&.strip&.match?(/\A\d+\z/)
 
