@@ -12,7 +12,7 @@ import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
 import type { Entry } from './entry.js';
 import { ErrorFilters } from './errors.js';
-import { Mark, type MarkPlace } from './marks.js';
+import { Mark, type MarkPlace, watchMarks } from './marks.js';
 import type { PausedThread } from './paused.js';
 import { anythingSchema } from './protocol.js';
 import { FOREIGN_PATTERNS } from './scripts.js';
@@ -303,14 +303,12 @@ export class JavaScriptAdapter {
     const present = this.#marks.filter(isOfKind);
     const { marks } = keepMarks(present, wanted, (place, item) => this.#newMark(place, item));
     const others = this.#marks.filter((mark) => !isOfKind(mark));
-    const before = others.map((mark) => JSON.stringify(mark.describe()));
+    const changed = watchMarks(others);
     this.#marks = [...others, ...marks];
     await Promise.all([...this.#threads.values()].map((thread) => thread.apply()));
     // A mark of another kind at the same place may have to give way, or be possible again.
-    for (const [index, mark] of others.entries()) {
-      if (before[index] !== JSON.stringify(mark.describe())) {
-        this.#tellMark(mark);
-      }
+    for (const mark of changed()) {
+      this.#tellMark(mark);
     }
     return { breakpoints: marks.map((mark) => mark.describe()) };
   }

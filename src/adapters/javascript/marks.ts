@@ -130,6 +130,12 @@ export class Mark {
   }
 }
 
+/** Remembers how marks stand. @returns which of them stand otherwise when it is called */
+export function watchMarks(marks: readonly Mark[]): () => Mark[] {
+  const before = marks.map((mark) => JSON.stringify(mark.describe()));
+  return () => marks.filter((mark, index) => before[index] !== JSON.stringify(mark.describe()));
+}
+
 function carriedNote({ line, note }: Carried, asked: number | undefined): string {
   const moved =
     asked === undefined || asked === line ? '' : `line ${asked} has no code; the next is line ${line}`;

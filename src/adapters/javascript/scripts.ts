@@ -206,10 +206,11 @@ export class Scripts {
    */
   unmappedBuild(path: string): string | undefined {
     const stem = stemOf(path);
-    const others = this.own.filter((script) => script.path.startsWith('/') && script.path !== path);
-    const isTwin = (script: LoadedScript) => stemOf(script.path) === stem;
-    const twin = others.find((script) => isTwin(script) && script.map === undefined);
-    return (twin ?? others.find((script) => MADE.test(script.path) && script.map === undefined))?.path;
+    const unmapped = this.own.filter(
+      (script) => script.path.startsWith('/') && script.path !== path && script.map === undefined,
+    );
+    const twin = unmapped.find((script) => stemOf(script.path) === stem);
+    return (twin ?? unmapped.find((script) => MADE.test(script.path)))?.path;
   }
 
   /** Files, and the sources that they were made from; Node's own left out. */

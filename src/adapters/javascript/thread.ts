@@ -8,7 +8,7 @@ import { type Entry, EntryStop } from './entry.js';
 import type { ErrorFilters, ThrownError } from './errors.js';
 import { isError } from './errors.js';
 import { type Delivery, Helper, type Told } from './helper.js';
-import type { Mark } from './marks.js';
+import { type Mark, watchMarks } from './marks.js';
 import { PauseJudge } from './pause-judge.js';
 import { PausedThread } from './paused.js';
 import { Placement } from './placement.js';
@@ -289,13 +289,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 
   /** Applies again and tells what has become of the marks. */
   async #applyAndTell(): Promise<void> {
-    const before = new Map(this.program.marks().map((mark) => [mark, JSON.stringify(mark.describe())]));
+    // Of a mark that comes in the meantime the client hears by the answer to its own request.
+    const changed = watchMarks(this.program.marks());
     await this.apply();
-    for (const mark of this.program.marks()) {
-      // Of a mark that has come in the meantime the client hears by the answer to its own request.
-      if (before.has(mark) && before.get(mark) !== JSON.stringify(mark.describe())) {
-        this.emit('changed', mark);
-      }
+    const present = this.program.marks();
+    for (const mark of changed().filter((each) => present.includes(each))) {
+      this.emit('changed', mark);
     }
   }
 

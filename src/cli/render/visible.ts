@@ -10,6 +10,8 @@ const four = () => String(randomInt(1000, 10_000));
 /** Two parameters more than a sequence of ours needs: programs cannot guess them, and see none of what we write. */
 const TAG = `${four()};${four()}`;
 const OURS = new RegExp(`\\x1b\\[(\\d+);${TAG}m`, 'g');
+/** The same, which leaves nothing of itself where a text is split at it. */
+const STYLE = new RegExp(`\\x1b\\[\\d+;${TAG}m`);
 
 /** Select Graphic Rendition of ours (ECMA-48, 8.3.117), to be passed on by `visible`. */
 export function rendition(parameter: number): string {
@@ -40,13 +42,9 @@ export function visible(text: string): string {
 
 /** The same for a part of what will be written: how wide it will be can be measured. */
 export function shown(text: string): string {
-  let result = '';
-  let from = 0;
-  for (const { index, 0: whole } of text.matchAll(OURS)) {
-    result += text.slice(from, index).replace(/\r\n/g, '\n').replace(HIDDEN, written) + whole;
-    from = index + whole.length;
-  }
-  return result + text.slice(from).replace(/\r\n/g, '\n').replace(HIDDEN, written);
+  const styles = text.match(OURS) ?? [];
+  const parts = text.split(STYLE).map((part) => part.replace(/\r\n/g, '\n').replace(HIDDEN, written));
+  return parts.map((part, index) => part + (styles[index] ?? '')).join('');
 }
 
 /** A record as JSON on one line: exact, and with nothing in it that a terminal would act on. */
