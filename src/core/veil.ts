@@ -1,9 +1,7 @@
-export const HIDDEN = '•••';
+import { HIDDEN, NAMES, STEMS, TEXTS } from './veil-rules.js';
 
-/** The same in agents/python/amber_agent/veil.py. */
-const NAMES =
-  'pass(?:word|wd|phrase)|secret|token|authori[sz]ation|cookie|api_?key|private_?key|credential' +
-  '|session_?id|(?<![a-z])card(?![a-z])|card_?n(?:umber|o)|(?<![a-z])(?:cvv|cvc|pin)(?![a-z])';
+export { HIDDEN };
+
 /** The last name in an expression: of `order.cardNumber`, `d["token"]`, `password`. */
 const LAST_NAME = /([A-Za-z_$][\w$-]*)["'`]?\]?\s*$/;
 
@@ -13,19 +11,24 @@ export interface VeilRequest {
   off?: boolean;
 }
 
+const NONE: ReadonlySet<string> = new Set();
+
 /** Which names are secret: what is stored under them is hidden. */
 export class Veil {
   readonly #name: RegExp;
-  readonly #inText: RegExp;
+  /** What texts say of them (contract/veil.json). */
+  readonly #inTexts: RegExp[];
+  readonly #stems: RegExp;
   readonly #inSource: RegExp;
   readonly #isLifted: boolean;
 
   constructor({ names = [], off = false }: VeilRequest = {}) {
     const more = names.map((name) => name.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&'));
-    const all = [NAMES, ...more].join('|');
+    const all = [...NAMES, ...more].join('|');
     this.#name = new RegExp(all, 'i');
+    this.#stems = new RegExp([...STEMS, ...more].join('|'), 'i');
+    this.#inTexts = TEXTS.map((parts) => new RegExp(parts.join(all), 'gi'));
     const named = `[\\w-]*(?:${all})[\\w-]*["']?\\]?\\s*(?:=>?|:)\\s*`;
-    this.#inText = new RegExp(`(${named})(?:"[^"]*"|'[^']*'|[^\\s,;&)}\\]"']+)`, 'gi');
     this.#inSource = new RegExp(`(${named})(["'])[^"']+\\2`, 'gi');
     this.#isLifted = off;
   }
@@ -37,7 +40,35 @@ export class Veil {
 
   /** A text, such as an address or a line of output, with what it says of secret names hidden. */
   masked(text: string): string {
-    return this.#isLifted ? text : text.replace(this.#inText, `$1${HIDDEN}`);
+    return this.mayHide(text)
+      ? this.#inTexts.reduce((rest, rule) => rest.replace(rule, `$1${HIDDEN}`), text)
+      : text;
+  }
+
+  /** Whether there is anything in a text that is to be looked for: in most there is not, which is found out far quicker. */
+  mayHide(text: string): boolean {
+    return !this.#isLifted && this.#stems.test(text);
+  }
+
+  /** The same for every text in plain data, but for what is below a key of `exact`. */
+  maskedAll<T>(data: T, exact: ReadonlySet<string> = NONE): T {
+    if (this.#isLifted) {
+      return data;
+    }
+    if (typeof data === 'string') {
+      return this.masked(data) as T;
+    }
+    if (Array.isArray(data)) {
+      return data.map((item: unknown) => this.maskedAll(item, exact)) as T;
+    }
+    if (typeof data !== 'object' || data === null) {
+      return data;
+    }
+    const entries = Object.entries(data).map(([key, item]) => [
+      key,
+      exact.has(key) ? item : this.maskedAll(item as unknown, exact),
+    ]);
+    return Object.fromEntries(entries) as T;
   }
 
   /** A line of source: only literals are hidden, since it is the code that one wants to read. */

@@ -6,13 +6,13 @@ namespace AmberLantern;
 /** Values under names that look secret are hidden before they leave the process. */
 final class Veil
 {
-    public const HIDDEN = '•••';
-    /** The same in src/core/veil.ts. */
-    private const NAMES = 'pass(?:word|wd|phrase)|secret|token|authori[sz]ation|cookie|api_?key|private_?key|credential'
-        . '|session_?id|(?<![a-z])card(?![a-z])|card_?n(?:umber|o)|(?<![a-z])(?:cvv|cvc|pin)(?![a-z])';
+    public const HIDDEN = VeilRules::HIDDEN;
     /** The last name in an expression: of `$order->cardNumber`, `$d["token"]`, `$password`. */
     private const LAST_NAME = '/([A-Za-z_][A-Za-z0-9_-]*)["\']?\]?\s*$/';
     private static ?string $pattern = null;
+    /** @var list<string> */
+    private static array $rules = [];
+    private static ?string $stems = null;
 
     public static function hides(string $name): bool
     {
@@ -32,23 +32,55 @@ final class Veil
         return $value !== null && self::hides($name) ? "$name: " . self::HIDDEN : $line;
     }
 
-    /** A text with what it says of secret names hidden: `pin=1234&`, `"token": "x"`. */
+    /** Whether there is anything in a text that is to be looked for: in most there is not. */
+    public static function mayHide(string $text): bool
+    {
+        return !Plan::$current['veil']['off'] && \preg_match(self::$stems ??= self::stems(), $text) === 1;
+    }
+
+    /** A text with what it says of secret names hidden (contract/veil.json). */
     public static function masked(string $text): string
     {
-        if (Plan::$current['veil']['off']) {
+        if (!self::mayHide($text)) {
             return $text;
         }
-        $names = \substr(self::pattern(), 1, -2);
-        $value = '"[^"]*"|\'[^\']*\'|[^\s,;)}\]>&]+';
-        $masked = \preg_replace("~([\w-]*(?:$names)[\w-]*[\"']?\s*(?:=>|[=:])\s*)($value)~i", '$1' . self::HIDDEN, $text);
-        return $masked ?? $text;
+        if (self::$rules === []) {
+            $names = \substr(self::pattern(), 1, -2);
+            self::$rules = \array_map(static fn(array $parts): string => "\x01" . \implode($names, $parts) . "\x01i", VeilRules::TEXTS);
+        }
+        // In UTF-8, where it is that: a character of several bytes is not to be taken apart.
+        $more = \preg_match('//u', $text) === 1 ? 'u' : '';
+        $rules = \array_map(static fn(string $rule): string => $rule . $more, self::$rules);
+        // What cannot be looked through is not shown either.
+        return \preg_replace($rules, '$1' . self::HIDDEN, $text) ?? self::HIDDEN;
+    }
+
+    /** The same for every text in what is to be told. @param array<mixed> $data @return array<mixed> */
+    public static function maskedAll(array $data): array
+    {
+        if (!Plan::$current['veil']['off']) {
+            \array_walk_recursive($data, static function (mixed &$item): void {
+                if (\is_string($item)) {
+                    $item = self::masked($item);
+                }
+            });
+        }
+        return $data;
+    }
+
+    private static function stems(): string
+    {
+        $own = \array_map(static fn(string $name): string => \preg_quote($name), Plan::$current['veil']['names']);
+        return "\x01" . \implode('|', [VeilRules::STEMS, ...$own]) . "\x01i";
     }
 
     private static function pattern(): string
     {
-        return self::$pattern ??= '~' . \implode('|', [
-            self::NAMES,
-            ...\array_map(static fn(string $name): string => \preg_quote($name, '~'), Plan::$current['veil']['names']),
-        ]) . '~i';
+        return self::$pattern ??= "\x01" . \implode('|', [
+            VeilRules::NAMES,
+            ...\array_map(static fn(string $name): string => \preg_quote($name), Plan::$current['veil']['names']),
+        ]) . "\x01i";
     }
 }
+
+require_once __DIR__ . '/VeilRules.php';

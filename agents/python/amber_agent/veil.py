@@ -5,15 +5,11 @@ There is one client at a time, so there is one veil; attaching sets it.
 
 from __future__ import annotations
 
+import json
 import re
 
-HIDDEN = "•••"
+from .veil_rules import HIDDEN, NAMES, STEMS, TEXTS
 
-# The same in src/core/veil.ts.
-NAMES = (
-    r"pass(?:word|wd|phrase)|secret|token|authori[sz]ation|cookie|api_?key|private_?key|credential"
-    r"|session_?id|(?<![a-z])card(?![a-z])|card_?n(?:umber|o)|(?<![a-z])(?:cvv|cvc|pin)(?![a-z])"
-)
 # The last name in an expression: of `order.card_number`, `d["token"]`, `password`.
 _LAST_NAME = re.compile(r"([A-Za-z_][A-Za-z0-9_-]*)[\"']?\]?\s*$")
 
@@ -25,10 +21,10 @@ class Veil:
         self._lifted = lifted
         names = "|".join([NAMES] + [re.escape(name) for name in more])
         self._name = re.compile(names, re.IGNORECASE)
-        # In a text that a class makes of itself: password='x', "token": 7.
-        self._in_text = re.compile(
-            r"([\w-]*(?:%s)[\w-]*[\"']?\s*[=:]\s*)(\"[^\"]*\"|'[^']*'|[^\s,;)}\]]+)" % names, re.IGNORECASE
-        )
+        self._stems = STEMS + tuple(name.lower() for name in more)
+        # Compiled when a text has a stem, which most have not.
+        self._rules: list = []
+        self._texts = [(needs, names.join(parts)) for needs, parts in TEXTS]
 
     def hides(self, name) -> bool:
         """Whether what is stored under `name` is hidden."""
@@ -40,8 +36,52 @@ class Veil:
         return found is not None and self.hides(found.group(1))
 
     def masked(self, text: str) -> str:
-        """A text with what it says of secret names hidden."""
-        return text if self._lifted else self._in_text.sub(r"\1" + HIDDEN, text)
+        """A text with what it says of secret names hidden (contract/veil.json)."""
+        return self._masked(text, self._stems)
+
+    def masked_all(self, data):
+        """The same for every text in plain data, such as a message."""
+        return self.masked_with(data, self.stems_in(json.dumps(data)))
+
+    def stems_in(self, encoded: str) -> tuple:
+        """The stems that a text in JSON has: most have none, and then there is nothing to be looked for."""
+        if self._lifted:
+            return ()
+        lower = encoded.lower()
+        return tuple([stem for stem in self._stems if stem in lower or not stem.isascii()])
+
+    def masked_with(self, data, stems: tuple):
+        """Plain data with what its texts say hidden; `stems`: those that it has."""
+        kind = type(data)
+        if kind is str:
+            return self._masked(data, stems)
+        if kind is dict:
+            return {key: self.masked_with(value, stems) for key, value in data.items()}
+        if kind is list or kind is tuple:
+            return [self.masked_with(value, stems) for value in data]
+        return data
+
+    def _masked(self, text: str, stems: tuple) -> str:
+        if self._lifted:
+            return text
+        lower = text.lower()
+        for stem in stems:
+            if stem in lower:
+                break
+        else:
+            return text
+        if not self._rules:
+            self._rules = [(needs, re.compile(rule, re.IGNORECASE)) for needs, rule in self._texts]
+        for needs, rule in self._rules:
+            for need in needs:
+                if need in lower:
+                    text = rule.sub(_first_group, text)
+                    break
+        return text
+
+
+def _first_group(found) -> str:
+    return found.group(1) + HIDDEN
 
 
 _current = [Veil()]

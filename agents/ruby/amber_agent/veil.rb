@@ -1,15 +1,14 @@
 # frozen_string_literal: true
 
+require_relative 'veil_rules'
+
 module AmberAgent
   # Values under names that look secret are hidden before they leave the process.
   #
   # There is one client at a time, so there is one veil; attaching sets it.
   class Veil
-    HIDDEN = '•••'
+    HIDDEN = VeilRules::HIDDEN
 
-    # The same in src/core/veil.ts.
-    NAMES = 'pass(?:word|wd|phrase)|secret|token|authori[sz]ation|cookie|api_?key|private_?key|credential' \
-            '|session_?id|(?<![a-z])card(?![a-z])|card_?n(?:umber|o)|(?<![a-z])(?:cvv|cvc|pin)(?![a-z])'
     # The last name in an expression: of `order.card_number`, `d["token"]`, `h[:token]`, `@password`.
     LAST_NAME = /([A-Za-z_][A-Za-z0-9_-]*)["']?\]?\s*\z/
 
@@ -30,10 +29,11 @@ module AmberAgent
     # Everything is shown while it is lifted.
     def initialize(more = [], lifted: false)
       @lifted = lifted
-      names = [NAMES, *more.map { |name| Regexp.escape(name) }].join('|')
+      own = more.map { |name| Regexp.escape(name) }
+      names = [VeilRules::NAMES, *own].join('|')
       @name = /#{names}/i
-      # In a text that a class makes of itself: password="x", token: 7.
-      @in_text = /([\w-]*(?:#{names})[\w-]*["']?\s*(?:=>|[=:])\s*)("[^"]*"|'[^']*'|[^\s,;)}\]>]+)/i
+      @stems = VeilRules::STEMS + more.map(&:downcase)
+      @rules = VeilRules::TEXTS.map { |needs, parts| [needs, Regexp.new(parts.join(names), Regexp::IGNORECASE)] }
     end
 
     # Whether what is stored under `name` is hidden.
@@ -47,9 +47,36 @@ module AmberAgent
       !found.nil? && hides?(found[1])
     end
 
-    # A text with what it says of secret names hidden.
-    def masked(text)
-      @lifted || !text.valid_encoding? ? text : text.gsub(@in_text) { "#{::Regexp.last_match(1)}#{HIDDEN}" }
+    # A text with what it says of secret names hidden (contract/veil.json).
+    def masked(text, stems = @stems)
+      return text if @lifted || !text.valid_encoding?
+
+      lower = text.downcase
+      return text if stems.none? { |stem| lower.include?(stem) }
+
+      @rules.reduce(text) do |rest, (needs, rule)|
+        next rest if needs.none? { |need| lower.include?(need) }
+
+        rest.gsub(rule) { "#{::Regexp.last_match(1)}#{HIDDEN}" }
+      end
+    end
+
+    # The stems that a text in JSON has: most have none, and then there is nothing to be looked for.
+    def stems_in(encoded)
+      return [] if @lifted
+
+      lower = encoded.downcase
+      @stems.select { |stem| lower.include?(stem) || !stem.ascii_only? }
+    end
+
+    # The same for every text in plain data, such as a message; `stems`: those that it has.
+    def masked_all(data, stems = @stems)
+      case data
+      when String then masked(data, stems)
+      when Array then data.map { |item| masked_all(item, stems) }
+      when Hash then data.transform_values { |item| masked_all(item, stems) }
+      else data
+      end
     end
   end
 end
