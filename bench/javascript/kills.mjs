@@ -9,6 +9,7 @@ import { Agent, get } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { randomFrom } from '../faults/mutations.mjs';
 
 const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'cli', 'main.js');
 const { values: options } = parseArgs({
@@ -65,17 +66,6 @@ const SCRIPTS = [
     'resume',
   ],
 ];
-
-/** Numbers between 0 and 1 that are the same for the same seed (mulberry32). */
-function randomFrom(seed) {
-  let state = seed;
-  return () => {
-    state = (state + 0x6d2b79f5) | 0;
-    let t = Math.imul(state ^ (state >>> 15), 1 | state);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
 
 let isOver = false;
 const random = randomFrom(Number(options.seed));
