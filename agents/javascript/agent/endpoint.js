@@ -32,12 +32,13 @@ class Endpoint {
   /** Writes who is attached; null: nobody. */
   describe(client) {
     const description = { ...this.facts, socket: this.socketPath, client };
+    const fresh = `${this.descriptionPath}.new`;
     try {
-      const fresh = `${this.descriptionPath}.new`;
       writeFileSync(fresh, JSON.stringify(description), { mode: 0o600 });
       renameSync(fresh, this.descriptionPath);
     } catch {
       // A full disk: whoever looks sees what was true before.
+      rmSync(fresh, { force: true });
     }
   }
 

@@ -22,6 +22,12 @@ const SWEEP = '(() => { let last; for (let i = 0; i < 400000; i += 1) last = [i,
 /** Line ends as the engine counts them (ECMAScript, LineTerminatorSequence). */
 const LINE_END = /(\r\n|[\n\r\u2028\u2029])/;
 
+/** Whether something is groups of lines: what is kept wrongly could never be put back. */
+function isWayBack(steps) {
+  const isLine = (row) => Array.isArray(row) && Number.isInteger(row[0]) && typeof row[1] === 'string';
+  return Array.isArray(steps) && steps.every((step) => Array.isArray(step) && step.every(isLine));
+}
+
 /** Guards one thread of the program: the main one, or a worker (`thread`: the session with it). */
 class Guard {
   /** By script: the lines that were there before, in groups that may be put back at once. */
@@ -49,6 +55,9 @@ class Guard {
 
   /** Remembers how a script is to be when nobody is there any more. `steps`: groups of [line from 0, its text]. */
   keep(scriptId, steps) {
+    if (typeof scriptId !== 'string' || !isWayBack(steps)) {
+      throw new Error('a script and its lines are wanted');
+    }
     this.#back.set(scriptId, steps);
   }
 
@@ -185,6 +194,9 @@ class Guards {
 
   /** The guard of a thread; undefined names the main one. */
   of(thread) {
+    if (thread !== undefined && typeof thread !== 'string') {
+      throw new Error('a thread is named by its session');
+    }
     const guard = this.#all.get(thread) ?? new Guard(this.engine, this.helper, thread, (scriptId) => thread === undefined && this.onRestored(scriptId));
     this.#all.set(thread, guard);
     return guard;

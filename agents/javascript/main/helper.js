@@ -8,6 +8,7 @@
   'use strict';
   const { performance } = require('node:perf_hooks');
   const { setImmediate } = require('node:timers');
+  const { cpuUsage } = require('node:process');
   // What the program may replace later is taken now.
   const { setTimeout, JSON, Map, Set, RegExp, Object, Number, Math, Infinity } = globalThis;
   const veil = options.veil === null ? undefined : new RegExp(options.veil, 'i');
@@ -51,8 +52,16 @@
   let seq = 0;
 
   const aside = parts.aside(require);
+  /** What the program's server does must not fail by what we note of it. */
+  const quietly = (note) => (known, status) => {
+    try {
+      note(known, status);
+    } catch {
+      untold += 1;
+    }
+  };
   const served = parts.served(require, aside, {
-    begun(known) {
+    begun: quietly((known) => {
       known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS && !way.isFull();
       if (known.told) {
         begun.push(describe(known));
@@ -60,13 +69,13 @@
       } else if (tellsAll) {
         untold += 1;
       }
-    },
-    ended(known, status) {
+    }),
+    ended: quietly((known, status) => {
       if (known.told) {
         ended.push([known.id, status, micros(performance.now())]);
         scheduleFlush();
       }
-    },
+    }),
   });
 
   function micros(time) {
@@ -165,18 +174,22 @@
 
   function scheduleFlush() {
     if (flushing === undefined) {
-      flushing = setTimeout(flush, FLUSH_AFTER);
-      flushing.unref();
+      // `beat` may be evaluated, and forget the timer, in the moment in which it is there.
+      const timer = setTimeout(flush, FLUSH_AFTER);
+      flushing = timer;
+      timer?.unref?.();
     }
   }
 
   function flush() {
-    flushing = undefined;
+    // Everything is taken before the first call of JavaScript: in each the engine may evaluate another `beat`.
     const hits = batch;
     const first = seq - hits.length + 1;
-    const told = begun.length > 0 || owners.some((id) => id > 0) ? { requests: owners, begun } : {};
+    const requests = owners;
+    const begunNow = begun;
     const isNews = ended.length + called.length + printed.length + untold + unprinted > 0;
     const over = isNews ? { ended, called, untold, printed, unprinted } : {};
+    flushing = undefined;
     batch = [];
     owners = [];
     begun = [];
@@ -188,6 +201,7 @@
     if (isOver) {
       return;
     }
+    const told = begunNow.length > 0 || requests.some((id) => id > 0) ? { requests, begun: begunNow } : {};
     const dropped = {};
     const unread = {};
     for (const [id, mark] of marks) {
@@ -289,6 +303,10 @@
     request() {
       const request = served.current();
       return request === undefined ? null : describe(request);
+    },
+    /** How many other requests wait for the one that is served here, or for what is no request. */
+    others() {
+      return Math.max(0, served.underWay() - (served.current() === undefined ? 0 : 1));
     },
     /** The hit rule and limits of a mark, and the requests that it is for. */
     rule(id, rule, limits, only) {
@@ -455,6 +473,11 @@
       const { setFlagsFromString } = require('node:v8');
       setFlagsFromString('--inspector-live-edit');
       forbidEdits = () => setFlagsFromString('--no-inspector-live-edit');
+    },
+    /** Milliseconds by the clock, and those that the process has computed. */
+    now() {
+      const { user, system } = cpuUsage();
+      return [performance.now(), (user + system) / 1000];
     },
     /** Whether Node's own loader has compiled a file, so that the engine would compile it again as it stands. */
     isLoaded: (path) => require('node:module')._cache[path] !== undefined,

@@ -236,6 +236,8 @@
     watch,
     hold,
     isBusy: () => underWay.size > 0 || isOlderUnderWay(),
+    /** How many requests have begun that have not been answered. */
+    underWay: () => underWay.size + parked.length,
     release,
     /** The request that is served here, if any. */
     current: () => storage.getStore(),

@@ -283,8 +283,8 @@ final class Files
     private static function keep(string $file, string $text): void
     {
         $new = $file . '.' . \getmypid();
-        if (@\file_put_contents($new, $text) === \strlen($text)) {
-            @\rename($new, $file);
+        if (@\file_put_contents($new, $text) !== \strlen($text) || !@\rename($new, $file)) {
+            @\unlink($new);
         }
     }
 }

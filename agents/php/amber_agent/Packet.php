@@ -7,6 +7,8 @@ namespace AmberLantern;
 final class Packet
 {
     private const OURS = 'urn:amber-lantern:dbgp';
+    /** Attributes that name something; all others are texts, which the veil is for. */
+    private const EXACT = ['name' => 0, 'fullname' => 0, 'fileuri' => 0, 'filename' => 0, 'xmlns' => 0, 'xmlns:amber' => 0];
 
     public static function init(): string
     {
@@ -24,6 +26,8 @@ final class Packet
             'protocol_version' => '1.0',
             'fileuri' => self::uri(Start::$script),
             'amber:revision' => (string) (Plan::$current['revision'] ?? 0),
+            // The built-in server does one thing after the other, unless it was given workers.
+            'amber:alone' => \PHP_SAPI === 'cli-server' && (int) \getenv('PHP_CLI_SERVER_WORKERS') < 2 ? '1' : '0',
         ], self::element('engine', ['version' => Start::VERSION], 'Amber Lantern')
             . ($request === null ? '' : self::element('amber:request', $request + ['began' => \sprintf('%.0f', Start::$began * 1e6)], '')));
     }
@@ -48,19 +52,26 @@ final class Packet
         return self::response($command, [], self::element(
             'error',
             ['code' => (string) $code],
-            self::element('message', [], self::escape($text)),
+            self::element('message', [], self::escape(Veil::masked($text))),
         ));
     }
 
     /** @param array<string, mixed> $content */
     public static function notify(string $name, array $content): string
     {
-        $json = \json_encode($content, \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE | \JSON_PARTIAL_OUTPUT_ON_ERROR);
+        $encode = static fn(array $data): string => (string) \json_encode(
+            $data,
+            \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE | \JSON_UNESCAPED_SLASHES | \JSON_PARTIAL_OUTPUT_ON_ERROR,
+        );
+        $json = $encode($content);
+        if (Veil::mayHide($json)) {
+            $json = $encode(Veil::maskedAll($content));
+        }
         return self::element('notify', [
             'xmlns' => 'urn:debugger_protocol_v1',
             'name' => $name,
             'encoding' => 'base64',
-        ], \base64_encode((string) $json));
+        ], \base64_encode($json));
     }
 
     /** @param array<string, string> $attributes */
@@ -68,7 +79,7 @@ final class Packet
     {
         $text = "<$name";
         foreach ($attributes as $key => $value) {
-            $text .= " $key=\"" . self::escape($value) . '"';
+            $text .= " $key=\"" . self::escape(isset(self::EXACT[$key]) ? $value : Veil::masked($value)) . '"';
         }
         return $content === '' ? "$text/>" : "$text>$content</$name>";
     }
@@ -111,3 +122,5 @@ final class Packet
         ];
     }
 }
+
+Start::need('Veil');

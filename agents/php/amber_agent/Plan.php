@@ -12,6 +12,9 @@ final class Plan
     /** Code that is not the project's own, where nobody has said so yet; the same in src/adapters/php/adapter.ts. */
     private const FOREIGN = ['/vendor/', '^/usr/(share|lib)/', '^phar:'];
 
+    /** Seconds after which what has no plan beside it is taken for left behind. */
+    private const LEFT_AFTER = 10;
+
     /** @var array<string, mixed>|null */
     public static ?array $current = null;
     /** @var array<int, array<string, mixed>> marks by number */
@@ -36,7 +39,42 @@ final class Plan
                 return self::read($file);
             }
         }
+        self::sweep($folder);
         return false;
+    }
+
+    /**
+     * What clients that were killed have left of other processes goes, so that a request finds nothing to look at. It is left
+     * alone while it is new: somebody may be attaching just now.
+     */
+    private static function sweep(string $folder): void
+    {
+        if (\time() - (int) @\filemtime($folder) < self::LEFT_AFTER) {
+            return;
+        }
+        foreach (@\scandir($folder) ?: [] as $name) {
+            $pid = (int) $name;
+            if ($pid === 0) {
+                continue;
+            }
+            $plan = \json_decode((string) @\file_get_contents("$folder/$pid.json"), true);
+            if (!\is_array($plan) || !self::isAlive($plan)) {
+                self::clear($folder, $pid);
+            }
+        }
+        @\rmdir($folder);
+    }
+
+    /** Takes away everything of one attached process. */
+    private static function clear(string $folder, int $pid): void
+    {
+        foreach (@\scandir("$folder/$pid.counts") ?: [] as $name) {
+            @\unlink("$folder/$pid.counts/$name");
+        }
+        @\rmdir("$folder/$pid.counts");
+        foreach (['json', 'json.new', 'sock'] as $kind) {
+            @\unlink("$folder/$pid.$kind");
+        }
     }
 
     /** A script that is to be attached to while it runs has points for that from its start. */
@@ -107,11 +145,13 @@ final class Plan
         }
         if (!self::isAlive($plan)) {
             // Whose plan it is was killed, and left it behind.
-            foreach ([$file, \substr($file, 0, -5) . '.sock'] as $left) {
-                @\unlink($left);
-            }
+            self::clear(\dirname($file), (int) \basename($file));
             @\rmdir(\dirname($file));
             return false;
+        }
+        if (self::isSuspended($plan)) {
+            // What would pause waits for nobody; what is told is counted, for when somebody reads again.
+            $plan = self::withoutPauses($plan);
         }
         self::$file = $file;
         self::$text = $text;
@@ -161,6 +201,35 @@ final class Plan
         }
         $socket = @\stream_socket_client($plan['address'], $code, $text, 0.5);
         return $socket !== false && \fclose($socket);
+    }
+
+    /**
+     * Whether whose plan it is has been stopped (proc_pid_stat(5)): it would look at nothing, and hold whatever waits for it.
+     * @param array<string, mixed> $plan
+     */
+    public static function isSuspended(array $plan): bool
+    {
+        $stat = (string) @\file_get_contents("/proc/{$plan['client']}/stat");
+        return \in_array(\substr($stat, (int) \strrpos($stat, ')') + 2, 1), ['T', 't'], true);
+    }
+
+    /**
+     * @param array<string, mixed> $plan
+     * @return array<string, mixed>
+     */
+    private static function withoutPauses(array $plan): array
+    {
+        $tells = static fn(array $marks): array => \array_values(
+            \array_filter($marks, static fn(array $mark): bool => $mark['kind'] !== 'break'),
+        );
+        return [
+            'files' => \array_map($tells, $plan['files']),
+            'functions' => $tells($plan['functions']),
+            'requests' => $tells($plan['requests']),
+            'errors' => [],
+            'entry' => false,
+            'steps' => false,
+        ] + $plan;
     }
 
     /** Nobody else may have put a plan, and thus code, into this folder. */

@@ -69,7 +69,8 @@ final class Property
             default => (string) $value,
         };
         $attributes += ['size' => (string) \strlen($text), 'encoding' => 'base64'];
-        return Packet::element('property', $attributes, \base64_encode($most > 0 ? \substr($text, 0, $most) : $text));
+        $shown = Veil::masked($most > 0 ? \substr($text, 0, $most) : $text);
+        return Packet::element('property', $attributes, \base64_encode($shown));
     }
 
     private static function typeOf(mixed $value): string

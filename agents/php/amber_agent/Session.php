@@ -9,7 +9,7 @@ namespace AmberLantern;
  */
 final class Session
 {
-    /** Seconds of silence from our own adapter, while the request is paused, after which it goes on. */
+    /** Seconds of silence from our own adapter, or from whoever never says anything, after which a paused request goes on. */
     private const PATIENCE = 20;
     /** Seconds that the request waits at most for a reader; and at its end for one that takes nothing meanwhile. */
     private const MOST_WAIT = 2.0;
@@ -37,6 +37,7 @@ final class Session
     public static ?array $awaited = null;
     /** Whether the other side has sent what shows that it is our own adapter. */
     public static bool $beats = false;
+    private static bool $hasHeard = false;
 
     /** Connects, and says who we are. */
     public static function open(): bool
@@ -47,7 +48,7 @@ final class Session
         if (self::$isOver || Plan::$current === null || Plan::isBlank()) {
             return false;
         }
-        $socket = self::connect();
+        $socket = Plan::isSuspended(Plan::$current) ? false : self::connect();
         if ($socket === false) {
             self::$isOver = true;
             return false;
@@ -181,8 +182,9 @@ final class Session
                     return null;
                 }
                 self::$received .= $part;
+                self::$hasHeard = true;
                 $heard = \microtime(true);
-            } elseif (self::$beats && \microtime(true) - $heard > self::PATIENCE) {
+            } elseif ((self::$beats || !self::$hasHeard) && \microtime(true) - $heard > self::PATIENCE) {
                 self::lose();
                 return null;
             }
@@ -209,7 +211,7 @@ final class Session
         self::$packets = [];
         self::$received = '';
         self::$awaited = null;
-        self::$beats = false;
+        self::$beats = self::$hasHeard = false;
         self::$told = [];
         self::$isOver = \PHP_SAPI !== 'cli';
     }

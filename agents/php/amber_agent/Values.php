@@ -83,6 +83,7 @@ final class Values
         }
         $part = self::cut($part, $limit);
         $isLong = \strlen($part) < $length;
+        $part = Veil::masked($part);
         $quoted = \preg_match('/[\x00-\x1F\x7F]/', $part) === 1
             ? '"' . \addcslashes($part, "\0..\37\177\"\\\$") . '"'
             : "'" . \str_replace("'", "\\'", $part) . "'";
@@ -229,3 +230,5 @@ final class Values
         return (array) $value;
     }
 }
+
+Start::need('Veil');

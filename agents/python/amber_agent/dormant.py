@@ -19,7 +19,7 @@ from . import VERSION
 # Real-time signals have no meaning of their own, so the last free one is ours.
 _SIGNALS = range(62, 40, -1)
 
-_state = {"signal": 0, "description": None}
+_state = {"signal": 0, "description": None, "trouble": "", "listens": False}
 # Held while a serving thread lives. Only ever tried, never waited for: the signal handler may
 # interrupt itself.
 _serving = _thread.allocate_lock()
@@ -77,7 +77,7 @@ def describe(client):
     path = "%s/%d.json" % (folder, pid)
     text = (
         '{"version":1,"runtime":"python","runtimeVersion":%s,"pid":%d,"startTicks":%d,"signal":%d,'
-        '"socket":%s,"agent":%s,"command":%s,"folder":%s,"client":%s}\n'
+        '"socket":%s,"agent":%s,"command":%s,"folder":%s,"trouble":%s,"client":%s}\n'
     ) % (
         _quote(".".join(map(str, sys.version_info[:3]))),
         pid,
@@ -87,6 +87,7 @@ def describe(client):
         _quote(VERSION),
         _quote(_command()),
         _quote(_folder()),
+        _quote(_state["trouble"]),
         client or "null",
     )
     # Written beside and renamed: a reader never sees half of it.
@@ -94,6 +95,9 @@ def describe(client):
     handle = os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_CLOEXEC, 0o600)
     try:
         os.write(handle, text.encode("ascii"))
+    except OSError:
+        os.unlink(beside)
+        raise
     finally:
         os.close(handle)
     os.rename(beside, path)
@@ -147,11 +151,23 @@ def _serve():
         _serving.release()
 
 
+def listens():
+    """The endpoint is there: from here on nothing is said in the program's own output."""
+    _state["listens"] = True
+
+
 def tell(error):
-    """That something of ours has failed; nobody of the program's is to see a traceback of it."""
+    """That something of ours has failed: in the description file, since the program's output is not ours.
+
+    Only whoever has asked for a port in the environment, and made a mistake in that, is told at once.
+    """
+    if os.environ.get("AMBER_LISTEN") and not _state["listens"]:
+        os.write(2, ("amber: this Python cannot be attached to: %s\n" % (error,)).encode("utf-8", "replace"))
+    _state["trouble"] = repr(error)[:200]
     try:
-        os.write(2, ("amber: the agent stopped: %r\n" % (error,)).encode("utf-8", "replace"))
-    except OSError:
+        describe(None)
+    except Exception:
+        # Nobody can be told: the folder is gone, or there is no descriptor left.
         pass
 
 

@@ -30,6 +30,16 @@ class Endpoint:
         # Anybody may knock at a port; whoever has the token is not to wait behind them.
         self.socket.listen(4 if self.path else 128)
         self.socket.setblocking(False)
+        dormant.listens()
+        self._inode = os.fstat(self.socket.fileno()).st_ino
+
+    @property
+    def is_there(self) -> bool:
+        """Whether the socket is still ours: a program may close every descriptor, and open others of the same numbers."""
+        try:
+            return os.fstat(self.socket.fileno()).st_ino == self._inode
+        except OSError:
+            return False
 
     @property
     def lasting(self) -> bool:
@@ -58,7 +68,10 @@ class Endpoint:
 
     def close(self) -> None:
         self._unlink()
-        self.socket.close()
+        if self.is_there:
+            self.socket.close()
+        else:
+            self.socket.detach()
 
     def _unlink(self) -> None:
         if self.path is not None:

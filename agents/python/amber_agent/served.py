@@ -49,6 +49,7 @@ class Served:
         self._session = session
         self.wanted: list = []
         self._first_lines: dict = {}
+        self._open: set = set()
         # (module, class, attribute) -> (the class, what was there, what is there now)
         self._watched: dict = {}
 
@@ -77,6 +78,7 @@ class Served:
             if vars(owner).get(name) is ours:
                 setattr(owner, name, before)
         self._watched.clear()
+        self._open.clear()
 
     def end(self) -> None:
         """The request that is served here, if any, is over."""
@@ -90,6 +92,7 @@ class Served:
         """A request has been answered, or never will be."""
         if request is not None and not request.is_over:
             request.is_over = True
+            self._open.discard(request)
             if request.hits is not None:
                 request.hits.ended(request)
 
@@ -97,6 +100,7 @@ class Served:
         """A request begins here; one before it on the same connection is over."""
         self.over(current())
         _current.set(request)
+        self._open.add(request)
         request.hits = self._session.hits
         request.hits.begun(request)
         ident = get_ident()
@@ -104,6 +108,10 @@ class Served:
         if not ids:
             return
         self._first_lines.setdefault(ident, FirstLine(self._session)).expect(request, ids)
+
+    def others(self) -> int:
+        """How many requests that have begun, besides the one that is served here, have not been answered."""
+        return len(self._open - {current()})
 
     def called(self, request: Request, traceparent: str) -> None:
         """A request asks another service."""

@@ -46,6 +46,8 @@ def serve() -> None:
             finally:
                 _current.clear()
                 waiting = server.close()
+            if not endpoint.is_there:
+                return
             if waiting is None and not endpoint.lasting:
                 # A client that came back at once may wait in the queue of the socket.
                 endpoint, connection = endpoint.renewed()
@@ -110,6 +112,8 @@ class _Server:
             elif not self._endpoint.lasting and time.monotonic() - started > IDLE_SECONDS:
                 return
             ready = poller.poll(self._patience())
+            if any(event & select.POLLNVAL for _handle, event in ready):
+                raise OSError("the program has closed what the agent listens on")
             for handle, _event in ready:
                 if handle == self._waker.reading:
                     self._waker.clear()

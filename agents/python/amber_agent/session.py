@@ -11,6 +11,7 @@ from _thread import allocate_lock, get_ident
 from .bind import Binder
 from .events import Events
 from .followed import Followed
+from .held import EVENT_LOOP, held_with
 from .hits import Hits
 from .imports import ImportHook
 from .live import real_path
@@ -190,9 +191,12 @@ class Session:
         body = {"reason": stop.reason, "threadId": stop.thread_id, "allThreadsStopped": False}
         if mark_ids:
             body["hitBreakpointIds"] = list(mark_ids)
-        request = current()
-        if request is not None and self.amber_client:
-            body["amber"] = {"request": request.describe()}
+        if self.amber_client:
+            request, held = current(), held_with(stop.frame)
+            amber = {} if request is None else {"request": request.describe()}
+            if held:
+                amber["holds"] = {"what": held, "waiting": self.served.others() if held == EVENT_LOOP else None}
+            body["amber"] = amber
         if stop.exception is not None:
             error, _kind = stop.exception
             body["text"] = type(error).__name__

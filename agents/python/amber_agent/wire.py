@@ -11,6 +11,8 @@ import os
 from collections import deque
 from _thread import allocate_lock
 
+from . import veil
+
 # A client that lets this much pile up has stopped reading; it is treated as gone.
 MAX_UNSENT = 64 * 1024 * 1024
 MAX_MESSAGE = 64 * 1024 * 1024
@@ -68,9 +70,23 @@ class FrameReader:
         raise BrokenFrame("a header without a Content-Length")
 
 
+# Answers that are exact: text of files, which the client hides where it shows it.
+_EXACT = ("source", "initialize")
+
+
 def encode(message: dict) -> bytes:
-    """One message as a frame. Lone surrogates (undecodable file names) are escaped by JSON itself."""
-    body = json.dumps(message, separators=(",", ":")).encode("ascii")
+    """One message as a frame, with what its texts say of secret names hidden: this is where they leave the process.
+
+    Lone surrogates (undecodable file names) are escaped by JSON itself.
+    """
+    text = json.dumps(message, separators=(",", ":"))
+    if "body" in message and message.get("command") not in _EXACT:
+        current = veil.current()
+        stems = current.stems_in(text)
+        if stems:
+            shown = dict(message, body=current.masked_with(message["body"], stems))
+            text = json.dumps(shown, separators=(",", ":"))
+    body = text.encode("ascii")
     return b"Content-Length: %d\r\n\r\n%s" % (len(body), body)
 
 

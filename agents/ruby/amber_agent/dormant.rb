@@ -57,9 +57,14 @@ module AmberAgent
         text = %({"version":1,"runtime":"ruby","runtimeVersion":#{quote(RUBY_VERSION)},"pid":#{pid},) +
                %("startTicks":#{start_ticks},"signal":#{@signal},"socket":#{quote("#{folder}/#{pid}.sock")},) +
                %("agent":#{quote(VERSION)},"command":#{quote(command)},"folder":#{quote(folder_now)},) +
-               %("client":#{client || 'null'}}\n)
+               %("trouble":#{quote(@trouble.to_s)},"client":#{client || 'null'}}\n)
         # Written beside and renamed: a reader never sees half of it.
-        File.open("#{path}.new", File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(text) }
+        begin
+          File.open("#{path}.new", File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(text) }
+        rescue SystemCallError
+          File.unlink("#{path}.new") if File.exist?("#{path}.new")
+          raise
+        end
         File.rename("#{path}.new", path)
         @described = [pid, path]
       end
@@ -74,9 +79,19 @@ module AmberAgent
         # The child goes on without us.
       end
 
-      # That something of ours has failed; nobody of the program's is to see a trace of it.
+      # The endpoint is there: from here on nothing is said in the program's own output.
+      def listens
+        @listens = true
+      end
+
+      # That something of ours has failed: in the description file, since the program's output is not ours. Only whoever
+      # has asked for a port in the environment, and made a mistake in that, is told at once.
       def tell(error)
-        $stderr.write("amber: the agent stopped: #{error.class}: #{error.message[0, 200]}\n")
+        $stderr.write("amber: this Ruby cannot be attached to: #{error.message}\n") if ENV['AMBER_LISTEN'] && !@listens
+        @trouble = "#{error.class}: #{error.message}"[0, 200]
+        describe(nil)
+      rescue StandardError
+        # Nobody can be told: the folder is gone, or there is no descriptor left.
       end
 
       private

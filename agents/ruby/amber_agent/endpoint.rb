@@ -19,6 +19,15 @@ module AmberAgent
         host, _, port = asked.rpartition(':')
         @socket = TCPServer.new(host.empty? ? '127.0.0.1' : host, port.to_i)
       end
+      Dormant.listens
+      @inode = @socket.stat.ino
+    end
+
+    # Whether the socket is still ours: a program may close every descriptor, and open others of the same numbers.
+    def there?
+      @socket.stat.ino == @inode
+    rescue SystemCallError, IOError
+      false
     end
 
     # A TCP endpoint was asked for and stays open; a Unix socket goes with its client.
@@ -58,7 +67,10 @@ module AmberAgent
 
     def close
       unlink
+      @socket.autoclose = false unless there?
       @socket.close
+    rescue SystemCallError, IOError
+      # The program has closed it.
     end
 
     # The pid at the other end of a Unix socket; 0 where the system does not tell.

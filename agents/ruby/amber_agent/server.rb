@@ -62,6 +62,7 @@ module AmberAgent
             waiting = @current&.close
             @current = nil
           end
+          return unless endpoint.there?
           next if waiting || endpoint.lasting?
 
           # A client that came back at once may wait in the queue of the socket.

@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require 'json'
+require_relative 'veil'
 
 module AmberAgent
   # The bytes on the wire are not DAP frames.
@@ -66,6 +67,8 @@ module AmberAgent
   # Writing appends to a bounded buffer, so that a thread of the program can report something to a client that reads
   # slowly without waiting for it.
   class Outbox
+    # Answers that are exact: text of files, which the client hides where it shows it.
+    EXACT = %w[source initialize].freeze
     # A client that lets this much pile up has stopped reading; it is treated as gone.
     MAX_UNSENT = 64 * 1024 * 1024
 
@@ -118,16 +121,23 @@ module AmberAgent
       end
     end
 
-    # One message as a frame.
+    # One message as a frame, with what its texts say of secret names hidden: this is where they leave the process.
     def self.encode(message)
-      body = begin
-        JSON.generate(message)
-      rescue JSON::GeneratorError, EncodingError
-        # Bytes that are no text, in what the client has sent or the program has told.
-        JSON.generate(readable(message))
+      body = text(message)
+      if message.key?('body') && !EXACT.include?(message['command'])
+        stems = Veil.current.stems_in(body)
+        body = text(message.merge('body' => Veil.current.masked_all(message['body'], stems))) if stems.any?
       end
       "Content-Length: #{body.bytesize}\r\n\r\n#{body}".b
     end
+
+    def self.text(message)
+      JSON.generate(message)
+    rescue JSON::GeneratorError, EncodingError
+      # Bytes that are no text, in what the client has sent or the program has told.
+      JSON.generate(readable(message))
+    end
+    private_class_method :text
 
     def self.readable(value)
       case value
