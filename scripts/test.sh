@@ -8,7 +8,7 @@ npm run --silent lint
 npm run --silent typecheck
 
 # What is run again with programs in other versions of Node: everything that talks to the engine, or a core of that.
-ON_NODE_26='test/adapters/[a-z-]*.test test/targets/node-agent test/requests/bodies test/cli/launch-node test/cli/cluster'
+ON_NODE_26='test/adapters/[a-z-]*.test test/targets/node-agent test/targets/node-turns test/requests/bodies test/cli/launch-node test/cli/cluster'
 ON_OTHERS='test/adapters/splicing test/cli/launch-node'
 
 results=$(mktemp)
@@ -44,7 +44,7 @@ if [ $# = 0 ]; then
     if [ -x "$node" ]; then
       tests=$ON_OTHERS
       [ "$version" = 26 ] && tests=$ON_NODE_26
-      AMBER_TEST_NODE=$node run "programs in Node $("$node" -p process.versions.node)" $tests
+      AMBER_TEST_NODE=$node AMBER_OWN_NODE=$node run "amber and programs in Node $("$node" -p process.versions.node)" $tests
     elif [ -n "${CI:-}" ]; then
       echo "Node $version is missing"
       code=1

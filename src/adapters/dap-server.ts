@@ -1,6 +1,7 @@
 import type { Duplex } from 'node:stream';
 import { encodeFrame, FrameDecoder } from '../core/dap/framing.js';
 import { requestSchema } from '../core/dap/messages.js';
+import { Veil } from '../core/veil.js';
 
 /** A request that cannot be done: a short code for programs and a sentence for people. */
 export class RequestError extends Error {
@@ -12,6 +13,9 @@ export class RequestError extends Error {
   }
 }
 
+/** Answers that are exact: text of files, which the client hides where it shows it. */
+const EXACT = new Set(['source', 'initialize']);
+
 /** Answers a request; what it gives is the body. */
 export type RequestHandler = (args: unknown) => Promise<object | undefined>;
 
@@ -19,6 +23,8 @@ export type RequestHandler = (args: unknown) => Promise<object | undefined>;
 export class DapServer {
   readonly #stream: Duplex;
   readonly #handlers: ReadonlyMap<string, RequestHandler>;
+  /** Hides in whatever is told what it says of secret names. */
+  veil = new Veil();
   #seq = 0;
 
   constructor(stream: Duplex, handlers: ReadonlyMap<string, RequestHandler>, closed: () => void) {
@@ -60,6 +66,10 @@ export class DapServer {
         throw new RequestError('notSupported', `this adapter does not know the request ${command}`);
       }
       this.#send({ ...base, success: true, body: await handler(args) });
+      if (command === 'disconnect') {
+        // The last that DAP has the two say to each other.
+        this.end();
+      }
     } catch (error) {
       const text = error instanceof Error ? error.message : String(error);
       const message = error instanceof RequestError ? error.code : 'failed';
@@ -72,6 +82,11 @@ export class DapServer {
       return;
     }
     this.#seq += 1;
-    this.#stream.write(encodeFrame({ seq: this.#seq, ...message }));
+    const { body, command } = message as { body?: unknown; command?: string };
+    const isExact = body === undefined || EXACT.has(command ?? '');
+    const shown = isExact || !this.veil.mayHide(JSON.stringify(body)) ? body : this.veil.maskedAll(body);
+    this.#stream.write(
+      encodeFrame({ seq: this.#seq, ...message, ...(shown === undefined ? {} : { body: shown }) }),
+    );
   }
 }

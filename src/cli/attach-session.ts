@@ -6,6 +6,7 @@ import { Litter, projectFolder } from '../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../core/project/project-file.js';
 import { Session, type SessionOptions } from '../core/session/session.js';
 import { PathMap } from '../core/source/path-map.js';
+import { Veil } from '../core/veil.js';
 import { systemClock } from './clock.js';
 import { type LineFile, openFile, openWireLog } from './context.js';
 import { runInteractive } from './prompt/interactive.js';
@@ -15,6 +16,7 @@ import { runScript } from './prompt/script.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
 import { Workbench } from './prompt/workbench.js';
 import type { Output } from './render/output.js';
+import { Suspension } from './suspension.js';
 
 /** Options that `attach` and `launch` share. */
 export interface SessionCommandOptions {
@@ -31,10 +33,16 @@ export interface SessionCommandOptions {
   unveil?: boolean;
   /** Only requests that this user sends with amber (PHP). */
   onlyMine?: boolean;
+  /** Seconds after which a pause goes by itself. */
+  releaseAfter?: string;
+  /** False: nothing may pause the program, or change it. */
+  pause?: boolean;
   /** Targets tell every request that they serve (`amber trace`). */
   tellsRequests?: boolean;
 }
 
+/** Seconds that a pause may last at most where it goes by itself: a day. */
+const MOST_RELEASE = 86_400;
 /** How often an endpoint that closed just as we came is tried again. */
 const ATTEMPTS = 3;
 
@@ -53,6 +61,7 @@ export interface TargetOpening {
 export class PromptSession {
   readonly bench: Workbench;
   readonly litter: Litter;
+  readonly suspension: Suspension;
   readonly #options: SessionCommandOptions;
   readonly #project: ProjectState;
   readonly #paths: PathMap;
@@ -60,26 +69,36 @@ export class PromptSession {
   readonly #marks: string[];
   readonly #out: LineFile | undefined;
   readonly #wire: ReturnType<typeof openWireLog>;
+  /** Why a file that was asked for is not whole. */
+  #unwritten: AmberError | undefined;
 
   constructor(output: Output, options: SessionCommandOptions) {
     this.#options = options;
     this.#marks = markCommands(options);
-    this.#wire = openWireLog(options.wireLog);
+    const failed = (error: AmberError) => {
+      this.#unwritten = error;
+      this.bench.announce(() => output.error(error));
+    };
     const project = projectFolder(process.cwd());
     const folders = { current: process.cwd(), project };
     this.litter = new Litter(project);
-    this.#out = options.out === undefined ? undefined : openFile(options.out, 'what logpoints tell');
+    this.#out = options.out === undefined ? undefined : openFile(options.out, 'what logpoints tell', failed);
     this.bench = new Workbench({
       output,
       clock: systemClock,
       folders,
+      onlyLooks: options.pause === false,
       ...(this.#out ? { recordHit: this.#out.write } : {}),
     });
+    this.suspension = new Suspension(this.bench);
     this.#project = new ProjectState(ProjectFile.read(project), this.litter, folders);
     const { foreign, paths } = this.#project.file.settings;
+    this.bench.releaseAfter = releaseTime(options.releaseAfter, this.#project.file.settings.releaseAfter);
     this.bench.foreign = [...foreign, ...(options.foreign ?? [])];
     this.#paths = new PathMap(paths, project);
     this.bench.project = this.#project;
+    this.bench.veil = new Veil(this.veil);
+    this.#wire = openWireLog(options.wireLog, this.bench.veil, failed);
     for (const told of this.#project.load(this.bench.marks)) {
       output.remark(output.palette.waiting(told));
     }
@@ -157,7 +176,8 @@ export class PromptSession {
    * @returns the exit code
    */
   async run(): Promise<number> {
-    const { bench, litter } = this;
+    const { bench, litter, suspension } = this;
+    suspension.begin();
     let interrupted = 0;
     const leave = (_signal: NodeJS.Signals, number: number) => {
       interrupted = 128 + number;
@@ -182,13 +202,14 @@ export class PromptSession {
       const input = this.#scriptInput();
       if (input !== undefined) {
         const code = await runScript(bench, input, this.#options.strict === true);
-        return interrupted || code;
+        return interrupted || code || this.#codeOfFiles;
       }
       await runInteractive(bench, {
         terminal: { input: process.stdin, output: process.stdout },
         litter,
+        suspension,
       });
-      return interrupted;
+      return interrupted || this.#codeOfFiles;
     } finally {
       for (const signal of signals) {
         process.off(signal, leave);
@@ -197,7 +218,12 @@ export class PromptSession {
     }
   }
 
+  get #codeOfFiles(): number {
+    return this.#unwritten === undefined ? 0 : exitCodeOf(this.#unwritten.code);
+  }
+
   close(): void {
+    this.suspension.end();
     this.#out?.close();
     this.#wire.close();
   }
@@ -209,6 +235,22 @@ export class PromptSession {
     }
     return process.stdin.isTTY ? undefined : process.stdin;
   }
+}
+
+/** Milliseconds after which a pause goes by itself. @throws AmberError `AL_USAGE` */
+function releaseTime(option: string | undefined, inFile: number | undefined): number | undefined {
+  if (option === undefined) {
+    return inFile === undefined ? undefined : inFile * 1000;
+  }
+  const seconds = Number(option);
+  if (!(seconds > 0 && seconds <= MOST_RELEASE)) {
+    throw new AmberError(
+      'AL_USAGE',
+      `--release-after ${option} is no time`,
+      `seconds, as in --release-after 5`,
+    );
+  }
+  return seconds * 1000;
 }
 
 /** @throws AmberError `AL_PLACE`, before anything is attached to */

@@ -1,6 +1,7 @@
-import { closeSync, openSync, writeSync } from 'node:fs';
+import { closeSync, ftruncateSync, openSync, writeSync } from 'node:fs';
 import { type WireLog, wireLogLine } from '../core/dap/wire-log.js';
-import { AmberError } from '../core/errors.js';
+import { AmberError, systemReason } from '../core/errors.js';
+import type { Veil } from '../core/veil.js';
 import { Output } from './render/output.js';
 import { wantsColour } from './render/palette.js';
 
@@ -30,15 +31,19 @@ function streams(json: boolean) {
  * A wire log that writes to a file, and the function that closes it.
  * @throws AmberError `AL_USAGE` when the file cannot be written
  */
-export function openWireLog(path: string | undefined): { log?: WireLog; close: () => void } {
+export function openWireLog(
+  path: string | undefined,
+  veil: Veil,
+  failed: (error: AmberError) => void,
+): { log?: WireLog; close: () => void } {
   if (path === undefined) {
     return { close: () => undefined };
   }
-  const file = openFile(path, 'the wire log');
+  const file = openFile(path, 'the wire log', failed);
   const start = performance.now();
   return {
     log: (direction, message) =>
-      file.write(wireLogLine(performance.now() - start, direction, message).trimEnd()),
+      file.write(wireLogLine(performance.now() - start, direction, message, veil).trimEnd()),
     close: file.close,
   };
 }
@@ -49,23 +54,52 @@ export interface LineFile {
   close: () => void;
 }
 
-/** @throws AmberError `AL_USAGE` when the file cannot be written; `what` is to go into it */
-export function openFile(path: string, what: string): LineFile {
+/**
+ * A file that cannot be written any more, since the disk is full, ends with its last whole line: that is told to `failed`
+ * once, and whatever comes later is not kept.
+ * @throws AmberError `AL_USAGE` when it cannot be written at all; `what` is to go into it
+ */
+export function openFile(path: string, what: string, failed: (error: AmberError) => void): LineFile {
+  const unwritable = (code: 'AL_USAGE' | 'AL_FILE', error: unknown, hint: string) =>
+    new AmberError(code, `${what} cannot be written to ${path}: ${systemReason(error)}`, hint);
   let handle: number;
   try {
     handle = openSync(path, 'w', 0o600);
   } catch (error) {
-    throw new AmberError('AL_USAGE', `${what} cannot be written to ${path}: ${(error as Error).message}`);
+    throw unwritable('AL_USAGE', error, 'name another file');
   }
   let isOpen = true;
-  return {
+  let size = 0;
+  const write = (line: string) => {
     // The last messages of a connection may come after its log is closed.
-    write: (line) => void (isOpen && writeSync(handle, `${line}\n`)),
-    close: () => {
-      isOpen = false;
-      closeSync(handle);
-    },
+    if (!isOpen) {
+      return;
+    }
+    const bytes = Buffer.from(`${line}\n`);
+    let at = 0;
+    try {
+      while (at < bytes.length) {
+        at += writeSync(handle, bytes, at);
+      }
+      size += at;
+    } catch (error) {
+      size += bytes.subarray(0, at).lastIndexOf('\n') + 1;
+      close();
+      failed(unwritable('AL_FILE', error, 'what was written until then is whole'));
+    }
   };
+  const close = () => {
+    if (isOpen) {
+      isOpen = false;
+      try {
+        ftruncateSync(handle, size);
+      } catch {
+        // A pipe or a device has no end to be moved.
+      }
+      closeSync(handle);
+    }
+  };
+  return { write, close };
 }
 
 /** Characters that wait to be written together. */
@@ -75,8 +109,13 @@ const CHUNK = 65_536;
  * The same for very many lines: written in pieces, at the latest `within` milliseconds after they came.
  * @throws AmberError `AL_USAGE` when the file cannot be written; `what` is to go into it
  */
-export function openBufferedFile(path: string, what: string, within: number): LineFile {
-  const file = openFile(path, what);
+export function openBufferedFile(
+  path: string,
+  what: string,
+  within: number,
+  failed: (error: AmberError) => void,
+): LineFile {
+  const file = openFile(path, what, failed);
   let lines: string[] = [];
   let length = 0;
   const flush = () => {

@@ -1,7 +1,7 @@
 import { streamPair } from '../adapters/pair.js';
 import { PhpAdapter } from '../adapters/php/adapter.js';
 import { ownToken, phpFacts } from '../targets/php.js';
-import { runFolder } from '../targets/run-folder.js';
+import { checkRoom, runFolder } from '../targets/run-folder.js';
 import type { PromptSession } from './attach-session.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
 
@@ -14,8 +14,10 @@ export async function openPhp(
 ): Promise<TargetBench> {
   const bench = await session.open({
     connect: async () => {
+      const folder = runFolder(process.env);
+      checkRoom(folder);
       const [ours, adapters] = streamPair();
-      new PhpAdapter(adapters, { runFolder: runFolder(process.env), facts: phpFacts });
+      new PhpAdapter(adapters, { runFolder: folder, facts: phpFacts });
       return ours;
     },
     target: facts,

@@ -1,13 +1,13 @@
 import { Command, CommanderError } from 'commander';
 import { z } from 'zod';
-import { AmberError, exitCodeOf } from '../core/errors.js';
+import { AmberError, exitCodeOf, systemReason } from '../core/errors.js';
 import { setPatience } from '../core/patience.js';
 import { standardOutput } from './context.js';
 import { toAmberError } from './render/output.js';
 
 /** The command line: names, options and help. A command's code is loaded when it is run. */
 export async function runProgram(argv: string[], version: string): Promise<void> {
-  process.stdout.on('error', onBrokenPipe);
+  process.stdout.on('error', onUnwritable);
   const program = describeProgram(version);
   try {
     setPatience(readPatience(process.env.AMBER_PATIENCE));
@@ -81,6 +81,7 @@ function describeProgram(version: string): Command {
       .description('open the prompt on running targets, or run commands from a pipe or file')
       .argument('[target...]', 'pids, runtimes (python) or tcp:HOST:PORT; nothing: the only target there is')
       .option('--only-mine', 'only requests that you send with amber send (PHP)')
+      .option('--no-pause', 'only look: refuse whatever pauses the program or changes it')
       .option('--dap <server>', 'any DAP server: tcp:HOST:PORT, unix:PATH or "command …"')
       .option('--dap-attach <json>', 'arguments of that server’s own attach (or launch) request'),
   ).action(async (wanted: string[], options) =>
@@ -145,7 +146,7 @@ function describeProgram(version: string): Command {
     .command('adapter')
     .description('serve our adapter over plain DAP for any other client (on its streams, or a port)')
     .argument('<runtime>', 'javascript')
-    .option('--port <number>', 'listen on this port of 127.0.0.1 (0: any)')
+    .option('--port <number>', 'listen on this port of 127.0.0.1 (0: any); asks for AMBER_TOKEN')
     .action(async (runtime: string, options) =>
       finish((await import('./commands/adapter.js')).adapter(runtime, options)),
     );
@@ -167,6 +168,7 @@ function sessionOptions(command: Command): Command {
     .option('--count <mark>', 'a counter; may be given again', collect)
     .option('--commands <file>', 'read commands from a file, one a line')
     .option('--strict', 'end at the first command that fails')
+    .option('--release-after <seconds>', 'let every pause go by itself after this time')
     .option('--json', 'one JSON record a line')
     .option('--foreign <glob...>', 'files that are not the project’s own, besides libraries')
     .option('--unveil', 'show values whose names look secret too')
@@ -186,10 +188,12 @@ function collect(value: string, before: string[] = []): string[] {
   return [...before, value];
 }
 
-/** `amber marks | head`: nobody reads on, and that is no error. */
-function onBrokenPipe(error: NodeJS.ErrnoException): void {
+/** `amber targets | head`: nobody reads on, and that is no error. A full disk is one; what is attached to lets go by itself. */
+function onUnwritable(error: NodeJS.ErrnoException): void {
   if (error.code === 'EPIPE') {
     process.exit(0);
   }
-  throw new AmberError('AL_DEFECT', error.message);
+  const told = new AmberError('AL_FILE', `standard output cannot be written: ${systemReason(error)}`);
+  standardOutput(false).error(told);
+  process.exit(exitCodeOf(told.code));
 }

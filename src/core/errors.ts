@@ -1,3 +1,5 @@
+import { getSystemErrorMap } from 'node:util';
+
 /** Every error that a user may meet has one of these codes; docs/errors.md lists them. */
 export type ErrorCode =
   | 'AL_USAGE'
@@ -7,6 +9,7 @@ export type ErrorCode =
   | 'AL_NO_FILE'
   | 'AL_NO_MARK'
   | 'AL_PROJECT_FILE'
+  | 'AL_FILE'
   | 'AL_NO_TARGET'
   | 'AL_SEVERAL_TARGETS'
   | 'AL_NO_AGENT'
@@ -53,10 +56,24 @@ export function exitCodeOf(code: ErrorCode): number {
     case 'AL_TARGET_GONE':
       return 4;
     case 'AL_WAIT':
+    case 'AL_FILE':
       return 1;
     case 'AL_DEFECT':
       return 70;
     default:
       return 2;
+  }
+}
+
+/** What the system says of a file or a process, without its number and its call: `no space left on device`. */
+export function systemReason(error: unknown): string {
+  const { errno, message } = error as NodeJS.ErrnoException;
+  return (errno !== undefined && getSystemErrorMap().get(errno)?.[1]) || message;
+}
+
+/** For what is asked of several targets: one that has gone is told of in its own place. @throws any other error */
+export function unlessGone(error: unknown): void {
+  if (!(error instanceof AmberError && error.code === 'AL_TARGET_GONE')) {
+    throw error;
   }
 }

@@ -19,6 +19,8 @@ export const descriptionSchema = z.object({
   folder: z.string(),
   /** Of a Node process that `amber launch` has started: which launch. */
   launch: z.string().optional(),
+  /** What ended the agent's last session, where something of ours has failed; the program's output is not ours. */
+  trouble: z.string().optional(),
   client: z.object({ pid: z.number(), since: z.number() }).nullable(),
 });
 export type Description = z.infer<typeof descriptionSchema>;

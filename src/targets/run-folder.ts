@@ -1,5 +1,15 @@
-import { existsSync, lstatSync, mkdirSync } from 'node:fs';
-import { AmberError } from '../core/errors.js';
+import {
+  accessSync,
+  closeSync,
+  constants,
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  openSync,
+  type Stats,
+  writeSync,
+} from 'node:fs';
+import { AmberError, systemReason } from '../core/errors.js';
 
 /**
  * The folder of endpoints, the same as the agents use (agents/python/amber_agent/dormant.py): the one that
@@ -25,10 +35,7 @@ export function ownFolder(uid: number): string {
  */
 export function runFolder(environment: NodeJS.ProcessEnv): string {
   const folder = runFolderPath(environment);
-  if (!existsSync(folder)) {
-    mkdirSync(folder, { mode: 0o700 });
-  }
-  const status = lstatSync(folder);
+  const status = madeFolder(folder);
   if (!status.isDirectory()) {
     throw new AmberError('AL_RUN_FOLDER', `${folder} is not a folder`, 'remove it; it is made again');
   }
@@ -44,6 +51,63 @@ export function runFolder(environment: NodeJS.ProcessEnv): string {
     );
   }
   return folder;
+}
+
+/** @throws AmberError `AL_RUN_FOLDER` when it is not there and cannot be made */
+function madeFolder(folder: string): Stats {
+  try {
+    const status = lstatSync(folder, { throwIfNoEntry: false });
+    if (status === undefined) {
+      mkdirSync(folder, { mode: 0o700 });
+    }
+    if (status?.isDirectory() !== false) {
+      accessSync(folder, constants.R_OK | constants.X_OK);
+    }
+    return status ?? lstatSync(folder);
+  } catch (error) {
+    if (isLink(folder)) {
+      throw new AmberError('AL_RUN_FOLDER', `${folder} is not a folder`, 'remove it; it is made again');
+    }
+    throw new AmberError(
+      'AL_RUN_FOLDER',
+      `the run folder ${folder} cannot be made, or read: ${systemReason(error)}`,
+      'programs and amber meet there; name another folder in AMBER_RUN_DIR, for both',
+    );
+  }
+}
+
+const isLink = (path: string) => lstatSync(path, { throwIfNoEntry: false })?.isSymbolicLink() === true;
+
+/** Bytes that an endpoint's description, or a plan with some marks, may have. */
+const ROOM = 4_096;
+/** A file without a name, which is gone with its descriptor whatever becomes of us (open(2), on every Linux of Node's). */
+const O_TMPFILE = 0o20_200_000;
+/** What file systems say that have no such files. */
+const UNKNOWN = new Set(['EOPNOTSUPP', 'EISDIR', 'EINVAL', 'ENOENT']);
+
+/**
+ * Sees whether something can be written into the run folder before anything is asked of a program.
+ * @throws AmberError `AL_RUN_FOLDER` when it cannot
+ */
+export function checkRoom(folder: string): void {
+  let handle: number | undefined;
+  try {
+    handle = openSync(folder, O_TMPFILE | constants.O_WRONLY, 0o600);
+    writeSync(handle, Buffer.alloc(ROOM));
+  } catch (error) {
+    if (handle === undefined && UNKNOWN.has((error as NodeJS.ErrnoException).code ?? '')) {
+      return;
+    }
+    throw new AmberError(
+      'AL_RUN_FOLDER',
+      `the run folder ${folder} cannot be written to: ${systemReason(error)}`,
+      'programs and amber meet there; the program was not touched',
+    );
+  } finally {
+    if (handle !== undefined) {
+      closeSync(handle);
+    }
+  }
 }
 
 export function userId(): number {

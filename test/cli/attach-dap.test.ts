@@ -1,9 +1,11 @@
+import { readdirSync } from 'node:fs';
+import { connect } from 'node:net';
 import { recordsOf, runAmber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
 import { StandIn } from '../support/stand-in.js';
 
-useRunFolder();
+const runFolder = useRunFolder();
 
 const FRAME = { id: 1, name: 'work', line: 2, column: 1, source: { path: '/nowhere/a.py' } };
 
@@ -177,7 +179,7 @@ it('our own adapter serves any DAP client: by its streams and on a port', async 
   const main = require.resolve('../../dist/cli/main.js');
   const over = async (where: string) => {
     const amber = startAmber(
-      ['attach', '--dap', where, '--dap-attach', JSON.stringify({ pid: program.pid })],
+      ['attach', '--dap', where, '--dap-attach', JSON.stringify({ pid: program.pid, token: 'skerrow' })],
       {
         cwd: program.folder,
       },
@@ -193,10 +195,88 @@ it('our own adapter serves any DAP client: by its streams and on a port', async 
     expect(await program.ask('4')).toBe('4 -> 8');
   };
   await over(`${process.execPath} ${main} adapter javascript`);
-  const adapter = startAmber(['adapter', 'javascript', '--port', '0']);
+  const env = { AMBER_TOKEN: 'skerrow' };
+  const adapter = startAmber(['adapter', 'javascript', '--port', '0'], { env });
   const line = await adapter.shows('listening on');
   await over(/tcp:\S+/.exec(line)?.[0] ?? '');
   adapter.child.kill('SIGTERM');
   expect((await adapter.ended).code).toBe(143);
+  await program.end();
+});
+
+it('an adapter on a port lets nobody in without the token', async () => {
+  const without = await runAmber(['adapter', 'javascript', '--port', '0'], { env: { AMBER_TOKEN: '' } });
+  expect(without.stderr).toContain('an adapter on a port asks for a token');
+  expect(without.code).toBe(2);
+
+  const program = new NodeProgram(
+    "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => console.log(line));\nconsole.log('ready');",
+  );
+  await program.line('ready');
+  const env = { AMBER_TOKEN: 'skerrow' };
+  const adapter = startAmber(['adapter', 'javascript', '--port', '0'], { env });
+  const port = Number(/tcp:127.0.0.1:(\d+)/.exec(await adapter.shows('listening on'))?.[1]);
+  const frame = (message: object) => {
+    const body = JSON.stringify({ seq: 1, type: 'request', ...message });
+    return `Content-Length: ${body.length}\r\n\r\n${body}`;
+  };
+  const attach = (more: object) => frame({ command: 'attach', arguments: { pid: program.pid, ...more } });
+  const say = async (text: string) => {
+    const socket = connect(port, '127.0.0.1');
+    let answer = '';
+    socket.on('error', () => undefined);
+    socket.on('data', (chunk) => {
+      answer += chunk;
+    });
+    socket.write(text);
+    await new Promise((done) => socket.once('close', done));
+    return answer;
+  };
+  const handles = () => readdirSync(`/proc/${adapter.child.pid}/fd`).length;
+  const before = handles();
+  for (const text of [
+    attach({}),
+    attach({ token: 'holm' }),
+    frame({ command: 'initialize' }) + attach({ token: 7 }),
+    frame({ command: 'evaluate', arguments: { expression: '1' } }),
+    `POST / HTTP/1.1\r\n${attach({ token: 'skerrow' })}`,
+    'x'.repeat(5_000),
+    frame({ command: 'initialize', arguments: { more: 'x'.repeat(70_000) } }),
+  ]) {
+    expect(await say(text)).not.toContain('"success":true,"body":{}');
+  }
+  const inside = connect(port, '127.0.0.1');
+  const answered = new Promise<string>((done) => {
+    let all = '';
+    inside.on('data', (chunk) => {
+      all += chunk;
+      if (all.includes('"command":"attach"')) {
+        done(all);
+      }
+    });
+  });
+  inside.write(frame({ command: 'initialize' }) + attach({ token: 'skerrow' }));
+  expect(await answered).toContain('"command":"attach","success":true');
+  const left = new Promise((done) => inside.once('close', done));
+  inside.write(frame({ command: 'disconnect' }));
+  await left;
+  // Ten that go in the middle of attaching, some before and some after the first answer.
+  for (let client = 0; client < 10; client += 1) {
+    const gone = connect(port, '127.0.0.1');
+    gone.on('error', () => undefined);
+    gone.write(frame({ command: 'initialize' }) + attach({ token: 'skerrow' }));
+    if (client % 2 > 0) {
+      await new Promise((done) => gone.once('data', done));
+    }
+    gone.destroy();
+  }
+  while (handles() > before) {
+    await new Promise((done) => setTimeout(done, 20));
+  }
+  while (readdirSync(runFolder()).some((name) => name.startsWith(`${program.pid}.`))) {
+    await new Promise((done) => setTimeout(done, 20));
+  }
+  adapter.child.kill('SIGTERM');
+  await adapter.ended;
   await program.end();
 });

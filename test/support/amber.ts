@@ -1,10 +1,14 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { stripVTControlCharacters } from 'node:util';
 import { type OutputRecord, recordSchema } from '../../src/cli/render/records.js';
 
 /** The built program. */
 export const AMBER = resolve(__dirname, '..', '..', 'dist', 'cli', 'main.js');
+
+/** The Node that amber itself runs on: the one that runs the tests, or another version (scripts/test.sh). */
+const OWN_NODE = process.env.AMBER_OWN_NODE || process.execPath;
 
 /** Milliseconds that something may take to be shown before the test fails with what was shown instead. */
 const PATIENCE = process.env.CI ? 120_000 : 60_000;
@@ -89,16 +93,29 @@ export class Amber {
 }
 
 export function startAmber(args: string[], options: RunOptions = {}): Amber {
-  return new Amber(process.execPath, [AMBER, ...args], options);
+  return new Amber(OWN_NODE, [AMBER, ...args], options);
 }
 
 /** `amber` at a terminal. */
 export function startInTerminal(args: string[], options: RunOptions = {}): Amber {
   const pty = resolve(__dirname, 'terminal.py');
-  return new Amber('python3', [pty, process.execPath, AMBER, ...args], {
+  return new Amber('python3', [pty, OWN_NODE, AMBER, ...args], {
     ...options,
     env: { TERM: 'xterm-256color', ...options.env },
   });
+}
+
+/** A shell with job control at a terminal. */
+export function startShell(folder: string): Amber {
+  const pty = resolve(__dirname, 'terminal.py');
+  const env = { TERM: 'xterm-256color', PS1: '$ ' };
+  return new Amber('python3', [pty, 'bash', '--norc', '--noediting', '-i'], { cwd: folder, env });
+}
+
+/** The processes that a process has started. */
+export function childrenOf(pid: number | undefined): number[] {
+  const text = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim();
+  return text === '' ? [] : text.split(' ').map(Number);
 }
 
 /** Runs `amber` to its end. */

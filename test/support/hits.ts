@@ -4,6 +4,9 @@ import type { Mark } from '../../src/core/marks/store.js';
 import type { Hit } from '../../src/core/marks/told.js';
 import type { Attached } from './attached.js';
 
+/** Milliseconds without any news after which it is said what did come. */
+const PATIENCE = process.env.CI ? 120_000 : 60_000;
+
 /** Collects what the logpoints of a session tell, and what their limits leave out. */
 export class HitCollector {
   readonly hits: Hit[] = [];
@@ -23,7 +26,14 @@ export class HitCollector {
   /** Waits until this many have been told or left out. */
   async until(count: number): Promise<Hit[]> {
     while (this.hits.length + this.dropped < count) {
-      await new Promise<void>((done) => this.#waiting.push(done));
+      await new Promise<void>((done, failed) => {
+        const what = () => new Error(`${this.hits.length} told and ${this.dropped} left out of ${count}`);
+        const late = setTimeout(() => failed(what()), PATIENCE);
+        this.#waiting.push(() => {
+          clearTimeout(late);
+          done();
+        });
+      });
     }
     return this.hits;
   }

@@ -1,10 +1,15 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { chmodSync, existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { type Duplex, PassThrough } from 'node:stream';
+import { JavaScriptAdapter } from '../../src/adapters/javascript/adapter.js';
+import { streamPair } from '../../src/adapters/pair.js';
+import { Session } from '../../src/core/session/session.js';
 import { connectedTo, listeningPorts } from '../../src/targets/linux.js';
 import { connectNode } from '../../src/targets/node/agent.js';
 import { startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
+import { realClock } from '../support/clock.js';
 import { NODE, NodeProgram } from '../support/node.js';
 import { endPrograms, makeFolder } from '../support/program.js';
 
@@ -152,6 +157,22 @@ it('tells whoever comes next of all code, while what the one before has left is 
   while ((await program.ask('same')) !== 'same true') {
     // It is put back by the agent, which has nobody to tell.
   }
+});
+
+it('asks for another agent where the one that is there leaves as we come', async () => {
+  const program = new NodeProgram(SOURCE);
+  await program.line('ready');
+  const left = new PassThrough();
+  left.end();
+  const ways: (Duplex | undefined)[] = [left, undefined];
+  const [ours, adapters] = streamPair();
+  new JavaScriptAdapter(adapters, async () => ways.shift() ?? (await connectNode(process.env, program.pid)));
+  const session = new Session(ours, { clock: realClock, attach: { pid: program.pid } });
+  await session.open(async () => undefined);
+  expect(ways).toEqual([]);
+  await session.detach();
+  expect(await program.ask('4')).toBe('4 -> 8');
+  await program.end();
 });
 
 it('ends with its own code, and without a word, while somebody is attached', async () => {

@@ -1,6 +1,7 @@
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
 import { HIDDEN, Veil } from '../../core/veil.js';
+import { listeningPorts } from '../../targets/linux.js';
 import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
@@ -25,6 +26,9 @@ const HOLD: Hold = { milliseconds: 250, times: 5 };
 /** What stands in the program for a value that is hidden. */
 const QUOTED = `'${HIDDEN}'`;
 
+/** How often an agent that closes its connection before it has greeted us is asked for again. */
+const GREETINGS = 3;
+
 /** The first of the numbers that a session's marks have in code: later ones are higher than all that were before. */
 function firstCode(): number {
   return Math.floor((Date.now() - Date.UTC(2026, 0)) / 10) * 1_000;
@@ -36,9 +40,12 @@ export class JavaScriptAdapter {
   readonly #threads = new Map<number, JavaScriptThread>();
   readonly #errors = new ErrorFilters();
   #agent: Agent | undefined;
+  #pid: number | undefined;
   readonly #firstCode = firstCode();
   #workers: Workers | undefined;
   #marks: Mark[] = [];
+  /** All that there have been, by their numbers in code. */
+  readonly #byCode = new Map<number, Mark>();
   readonly #foreign: RegExp[] = [];
   #veil = new Veil();
   #hold = HOLD;
@@ -49,6 +56,7 @@ export class JavaScriptAdapter {
   #tellsRequests = false;
   #tellsOutput = false;
   #isConfigured = false;
+  #attaching: Promise<undefined> | undefined;
   #leaving: Promise<void> | undefined;
 
   /** Done when the client has gone and everything has been taken out of the program. */
@@ -74,7 +82,10 @@ export class JavaScriptAdapter {
   #handlers(): ReadonlyMap<string, RequestHandler> {
     const handlers: Record<string, RequestHandler> = {
       initialize: (args) => this.#initialize(args),
-      attach: (args) => this.#attach(args),
+      attach: (args) => {
+        this.#attaching = this.#attach(args);
+        return this.#attaching;
+      },
       configurationDone: async () => {
         this.#isConfigured = true;
         if (this.entry !== undefined) {
@@ -167,9 +178,11 @@ export class JavaScriptAdapter {
     this.#tellsOutput = output === true && this.#isAmber;
     this.#foreign.push(...foreignPatterns(foreign));
     this.#veil = new Veil(veil);
+    this.#server.veil = this.#veil;
     this.#hold = { ...HOLD, ...hold };
     this.#isEditable = liveEdit !== false;
-    const agent = await Agent.greet(await this.connect({ pid, url }), this.#hold);
+    this.#pid = pid;
+    const agent = await this.#greet(pid, url);
     this.#agent = agent;
     agent.on('closed', () => this.#onClosed());
     agent.on('event', (method, params) => {
@@ -190,6 +203,20 @@ export class JavaScriptAdapter {
     return undefined;
   }
 
+  /** An agent that has just put back what another client has left may leave as we come: then there is another one. */
+  async #greet(pid: number | undefined, url: string | undefined): Promise<Agent> {
+    for (let attempt = 1; ; attempt += 1) {
+      try {
+        return await Agent.greet(await this.connect({ pid, url }), this.#hold);
+      } catch (error) {
+        const isGone = error instanceof RequestError && error.code === 'gone';
+        if (!isGone || attempt === GREETINGS) {
+          throw error;
+        }
+      }
+    }
+  }
+
   /** We were suspended for so long that the agent has let the program go. Marks are set again; pauses are over. */
   async #onLapsed(): Promise<void> {
     const paused = [...this.#threads.values()].filter(({ stop }) => stop !== undefined);
@@ -197,8 +224,10 @@ export class JavaScriptAdapter {
     for (const { id } of paused) {
       this.#server.event('continued', { threadId: id, allThreadsContinued: false });
     }
-    const what = paused.length > 0 ? 'what was paused goes on' : 'all marks were out';
-    this.#tellTrouble(`nothing was heard of amber for too long, so the program was let go: ${what}`);
+    if (paused.length > 0 || this.#marks.length > 0) {
+      const what = paused.length > 0 ? 'what was paused goes on' : 'all marks were out';
+      this.#tellTrouble(`nothing was heard of amber for too long, so the program was let go: ${what}`);
+    }
     await this.#main.lapsed().catch(() => undefined);
     await this.#workers?.enable();
   }
@@ -206,6 +235,7 @@ export class JavaScriptAdapter {
   async #open(channel: Channel, id: number, name: string, session?: string): Promise<void> {
     const program = {
       marks: () => this.#marks,
+      markOf: (code: number) => this.#byCode.get(code),
       errors: this.#errors,
       tellsRequests: this.#tellsRequests,
       tellsOutput: this.#tellsOutput,
@@ -317,6 +347,7 @@ export class JavaScriptAdapter {
     const veiled = wanted.values.map((value) => (this.#veil.hidesExpression(value) ? QUOTED : value));
     const mark = new Mark(this.#nextMark, this.#firstCode + this.#nextMark, place, wanted, veiled);
     this.#nextMark += 1;
+    this.#byCode.set(mark.code, mark);
     return mark;
   }
 
@@ -413,14 +444,19 @@ export class JavaScriptAdapter {
     return { allThreadsContinued: false };
   }
 
-  #onStopped(thread: JavaScriptThread, { reason, marks, error, request }: ThreadStop): void {
+  #onStopped(thread: JavaScriptThread, { reason, marks, error, request, others }: ThreadStop): void {
+    // Whatever a program serves, it serves in its main thread.
+    const serves = request !== undefined || (this.#pid !== undefined && listeningPorts(this.#pid).length > 0);
+    const isHeld = thread.id === MAIN && serves;
+    const holds = isHeld ? { holds: { what: 'the event loop', waiting: others ?? null } } : {};
+    const amber = { ...(request ? { request } : {}), ...holds };
     this.#server.event('stopped', {
       reason,
       threadId: thread.id,
       allThreadsStopped: false,
       ...(marks.length > 0 ? { hitBreakpointIds: marks.map(({ id }) => id) } : {}),
       ...(error ? { text: error.type } : {}),
-      ...(request && this.#isAmber ? { amber: { request } } : {}),
+      ...(this.#isAmber ? { amber } : {}),
     });
   }
 
@@ -468,6 +504,8 @@ export class JavaScriptAdapter {
   }
 
   async #takeOut(): Promise<void> {
+    // A client that goes in the middle of attaching leaves nothing behind either.
+    await this.#attaching?.catch(() => undefined);
     const agent = this.#agent;
     if (agent === undefined) {
       return;

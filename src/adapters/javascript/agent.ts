@@ -49,13 +49,25 @@ export class Agent extends Channel {
       const [first = '', ...others] = decoder.write(chunk).split('\n');
       pieces.push(first);
       for (const next of others) {
-        this.receive(pieces.join(''));
+        this.#take(pieces.join(''));
         pieces = [next];
       }
     });
     stream.on('error', () => this.closed());
     stream.on('end', () => this.closed());
     stream.on('close', () => this.closed());
+  }
+
+  /** What is no message of the agent's ends the connection, as if it had gone. */
+  #take(text: string): void {
+    try {
+      this.receive(text);
+    } catch (error) {
+      if (!(error instanceof SyntaxError || error instanceof z.ZodError)) {
+        throw error;
+      }
+      this.#stream.destroy();
+    }
   }
 
   close(): void {

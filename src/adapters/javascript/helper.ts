@@ -53,6 +53,8 @@ const deliverySchema = z.object({
 });
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
+const servedSchema = z.tuple([amberRequestSchema.nullable(), z.number()]);
+const timesSchema = z.tuple([z.number(), z.number()]);
 const heapSchema = z.object({ usedSize: z.number() });
 const hotSchema = z.object({ hot: z.number() });
 const leftSchema = z.object({ scripts: z.array(z.tuple([z.string(), z.string()])) });
@@ -177,6 +179,12 @@ export class Helper {
     return (await this.channel.send('Runtime.getHeapUsage', {}, heapSchema)).usedSize;
   }
 
+  /** Milliseconds by the clock of the program, and those that it has computed; zeros without a helper. */
+  async now(): Promise<[number, number]> {
+    const told = await this.#evaluate(`typeof ${HELPER} === 'undefined' ? [0, 0] : ${HELPER}.now()`);
+    return timesSchema.safeParse(told).data ?? [0, 0];
+  }
+
   /** Whether Node's own loader has compiled a CommonJS file. */
   async isLoaded(path: string): Promise<boolean> {
     return (await this.#evaluate(`${HELPER}.isLoaded(${JSON.stringify(path)})`)) === true;
@@ -256,15 +264,16 @@ export class Helper {
     }
   }
 
-  /** The request that the paused program serves, where that is known. */
-  async requestIn(callFrameId: string): Promise<AmberRequest | undefined> {
+  /** The request that the paused program serves, and how many others wait, where that is known. */
+  async requestIn(callFrameId: string): Promise<{ request?: AmberRequest; others?: number }> {
     if (!this.isInstalled) {
-      return undefined;
+      return {};
     }
-    const expression = `typeof ${HELPER} === 'undefined' ? null : ${HELPER}.request()`;
+    const expression = `typeof ${HELPER} === 'undefined' ? null : [${HELPER}.request(), ${HELPER}.others()]`;
     const args = { callFrameId, expression, silent: true, returnByValue: true };
     const { result } = await this.channel.send('Debugger.evaluateOnCallFrame', args, valueSchema);
-    return amberRequestSchema.safeParse(result.value).data;
+    const [request, others] = servedSchema.safeParse(result.value).data ?? [];
+    return { ...(request ? { request } : {}), ...(others === undefined ? {} : { others }) };
   }
 }
 

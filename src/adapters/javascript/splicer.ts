@@ -6,6 +6,7 @@ import type { Carried, Mark } from './marks.js';
 import type { Placed } from './placement.js';
 import { anythingSchema, liveEditSchema, scriptSourceSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
+import { ChangeCost } from './splice/change-cost.js';
 import { codeOf, type SplicedMark } from './splice/code.js';
 import { Edits } from './splice/edits.js';
 import { namesAt } from './splice/names.js';
@@ -62,17 +63,6 @@ type Told = Map<Mark, Carried | string>;
 type Codes = Map<number, { site: Site; code: string; marks: Mark[] }>;
 
 /**
- * Milliseconds for each megabyte of heap that a change takes: the engine looks through all of it. 5 to 11 were measured
- * on Node 20 to 26 (docs/benchmarks.md); what a change has really taken is gone by from then on.
- */
-const FIRST_RATE = 8;
-/** Milliseconds that a program may be held for one change. */
-const MOST_HELD = 250;
-const MEGABYTE = 1_000_000;
-/** How much a heap is taken to be larger than its objects alone, so that a small one is not thought to cost nothing. */
-const LEAST_HEAP = 4;
-
-/**
  * Carries marks out in one thread: splices them into running functions, and where that is not possible has
  * the engine stop. A function that is running cannot be changed, so what is wanted and what is in may differ.
  */
@@ -81,7 +71,7 @@ export class Splicer {
   readonly #stops: EngineStops;
   readonly #swept = new WeakSet<LoadedScript>();
   readonly #edits = new WeakMap<LoadedScript, { of: string; edits: Edits<SiteCode & { marks: Mark[] }> }>();
-  #rate = FIRST_RATE;
+  readonly #cost = new ChangeCost();
   #isEditable: boolean;
   readonly #left = new Set<LoadedScript>();
   /** What the engine said to code in a function that it did not take, by the function's offset. */
@@ -336,11 +326,9 @@ export class Splicer {
     if (!(await this.#isProved(script))) {
       return NOT_LOADED;
     }
-    const heap = await this.helper.heap();
-    const held = Math.round(this.#rate * Math.max(heap / MEGABYTE, LEAST_HEAP));
-    return held <= MOST_HELD
-      ? ''
-      : `its heap of ${Math.round(heap / MEGABYTE)} MB would hold the program up for some ${held} ms`;
+    const refusal = this.#cost.refusal(await this.helper.heap());
+    this.isWaiting ||= refusal?.isForNow === true;
+    return refusal?.why ?? '';
   }
 
   /** Modules, and CommonJS files that Node's loader has compiled: the engine compiles those as it did before. */
@@ -388,16 +376,21 @@ export class Splicer {
       return NO_LIVE_EDIT;
     }
     const args = { scriptId: script.id, scriptSource, ...more };
-    const began = performance.now();
-    const edit = () => this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
+    // Sent together, so that what the program did before it came to them is not taken for the change's.
+    const edit = async () => {
+      const change = () => this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
+      const [began, told, ended] = await Promise.all([this.helper.now(), change(), this.helper.now()]);
+      // On a machine that has other things to do as well, a change takes long, but not by itself.
+      const held = Math.min(ended[0] - began[0], ended[1] - began[1]);
+      this.#cost.measured(await this.helper.heap(), held);
+      return told;
+    };
     let answer = await edit();
     if (NO_MORE.test(answer.status ?? '')) {
       await this.helper.allowEdits();
       answer = await edit();
       this.#isEditable = !NO_MORE.test(answer.status ?? '');
     }
-    const megabytes = Math.max((await this.helper.heap()) / MEGABYTE, LEAST_HEAP);
-    this.#rate = Math.max((performance.now() - began) / megabytes, this.#rate * 0.8);
     if (answer.status !== undefined && answer.status !== DONE) {
       return answer.exceptionDetails?.exception?.description?.split('\n')[0] ?? answer.status;
     }

@@ -54,6 +54,8 @@ export interface ThreadStop {
   error: ThrownError | undefined;
   /** The HTTP request that is served, where it is known. */
   request: AmberRequest | undefined;
+  /** How many other requests wait, where that is known. */
+  others: number | undefined;
 }
 
 export interface Hit {
@@ -97,6 +99,8 @@ interface ThreadEvents {
 /** What all threads of a program share. */
 export interface Program {
   marks(): readonly Mark[];
+  /** The mark that has a number in code, also one that is gone: what it has told may still be on the way. */
+  markOf(code: number): Mark | undefined;
   errors: ErrorFilters;
   /** Whether every request is to be told of. */
   tellsRequests: boolean;
@@ -398,10 +402,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   #onDelivery({ first, hits, dropped, unread, requests, ...news }: Delivery): void {
-    const byCode = new Map(this.program.marks().map((mark) => [mark.code, mark]));
     const told: Hit[] = [];
     for (const [index, [code, time, ...rest]] of hits.entries()) {
-      const mark = byCode.get(code);
+      const mark = this.program.markOf(code);
       if (mark !== undefined) {
         const [other] = rest;
         const isOther = typeof other === 'object' && !Array.isArray(other);
@@ -413,7 +416,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
     const countsOf = (counts: Record<string, number>) => {
       const known = Object.entries(counts).flatMap(([code, count]): [Mark, number][] => {
-        const mark = byCode.get(Number(code));
+        const mark = this.program.markOf(Number(code));
         return mark === undefined ? [] : [[mark, count]];
       });
       return new Map(known);
@@ -503,8 +506,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.#movement = undefined;
     this.#stop = stop;
     const known = top && (await this.#helper.requestIn(top.callFrameId).catch(() => undefined));
-    const request = known && { ...known, id: this.#named(known.id) };
-    this.emit('stopped', { reason, marks, error: this.#error, request });
+    const request = known?.request && { ...known.request, id: this.#named(known.request.id) };
+    this.emit('stopped', { reason, marks, error: this.#error, request, others: known?.others });
   }
 
   /** A pause that nobody is to be told of: what it was for is done, and the program goes on. */

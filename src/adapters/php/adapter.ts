@@ -2,6 +2,7 @@ import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
 import type { HitValue } from '../../core/dap/extensions.js';
+import { Veil } from '../../core/veil.js';
 import * as asked from '../arguments.js';
 import { DapServer, RequestError, type RequestHandler } from '../dap-server.js';
 import { globPattern } from '../foreign.js';
@@ -188,6 +189,7 @@ export class PhpAdapter {
 
   async #attach(args: unknown): Promise<undefined> {
     const { pid, listen, foreign = [], veil, only, stopOnEntry, requests } = attachSchema.parse(args);
+    this.#server.veil = new Veil(veil);
     if (pid === undefined && listen === undefined) {
       throw new RequestError('noProgram', 'attach needs `pid`, or `listen` for engines of any make');
     }
@@ -299,7 +301,9 @@ export class PhpAdapter {
       allThreadsStopped: false,
       ...(stop.marks.length > 0 ? { hitBreakpointIds: stop.marks } : {}),
       ...(stop.error ? { text: `${stop.error.type}: ${stop.error.text}` } : {}),
-      ...(this.#isAmber ? { amber: { request: thread.request ?? null } } : {}),
+      ...(this.#isAmber
+        ? { amber: { request: thread.request ?? null, ...(thread.holds ? { holds: thread.holds } : {}) } }
+        : {}),
     });
   }
 

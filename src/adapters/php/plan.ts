@@ -2,7 +2,6 @@ import {
   chmodSync,
   existsSync,
   mkdirSync,
-  readdirSync,
   readFileSync,
   renameSync,
   rmdirSync,
@@ -12,11 +11,14 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { systemReason } from '../../core/errors.js';
 import type { MarkKind } from '../../core/marks/grammar.js';
 import type { RequestPattern } from '../../core/requests/pattern.js';
+import { RequestError } from '../dap-server.js';
+import { sweepCache } from './cache.js';
 
-/** Milliseconds after which a rewritten file that nobody has asked for is thrown away. */
-const KEPT = 7 * 24 * 3600 * 1000;
+/** Milliseconds from one look at the size of the cache to the next. */
+const SWEEP_EVERY = 15_000;
 
 /** A mark as the agent reads it. */
 export interface PlanMark {
@@ -61,6 +63,7 @@ export interface Plan {
 export class PlanFolder {
   readonly #armed: string;
   readonly #cache: string;
+  readonly #sweeping: NodeJS.Timeout;
   #revision = 0;
 
   /** @param runFolder where the endpoints of this user are (docs/endpoints.md) */
@@ -77,7 +80,9 @@ export class PlanFolder {
         chmodSync(folder, 0o770);
       }
     }
-    this.#sweep();
+    sweepCache(this.#cache);
+    this.#sweeping = setInterval(() => sweepCache(this.#cache), SWEEP_EVERY);
+    this.#sweeping.unref();
   }
 
   get #counts(): string {
@@ -113,7 +118,12 @@ export class PlanFolder {
       ...plan,
     });
     const fresh = `${this.#file}.new`;
-    writeFileSync(fresh, text, { mode: 0o640 });
+    try {
+      writeFileSync(fresh, text, { mode: 0o640 });
+    } catch (error) {
+      rmSync(fresh, { force: true });
+      throw new RequestError('runFolder', `the plan for PHP cannot be written: ${systemReason(error)}`);
+    }
     // A script that runs tells one plan from the next by its time, which it sees in whole seconds.
     const time = Math.floor(Date.now() / 1000) + this.#revision;
     utimesSync(fresh, time, time);
@@ -146,6 +156,7 @@ export class PlanFolder {
   }
 
   remove(): void {
+    clearInterval(this.#sweeping);
     rmSync(this.#file, { force: true });
     rmSync(this.socket, { force: true });
     rmSync(this.#counts, { recursive: true, force: true });
@@ -153,16 +164,6 @@ export class PlanFolder {
       rmdirSync(this.#armed);
     } catch {
       // Somebody else is attached to another process.
-    }
-  }
-
-  #sweep(): void {
-    for (const name of readdirSync(this.#cache)) {
-      const file = join(this.#cache, name);
-      const status = statSync(file, { throwIfNoEntry: false });
-      if (status !== undefined && Date.now() - status.mtimeMs > KEPT) {
-        rmSync(file, { force: true });
-      }
     }
   }
 }

@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { Element } from '@xmldom/xmldom';
-import type { AmberRequest } from '../../core/dap/extensions.js';
+import type { AmberRequest, Holds } from '../../core/dap/extensions.js';
 import { patient } from '../../core/patience.js';
 import { RequestError } from '../dap-server.js';
 import { attribute, childrenOf, type DbgpConnection, EngineError, jsonOf } from './dbgp.js';
@@ -36,6 +36,8 @@ export class RequestThread extends EventEmitter<ThreadEvents> {
   stop: RequestStop | undefined;
   readonly isOurs: boolean;
   readonly request: AmberRequest | undefined;
+  /** What is held while it is. */
+  readonly holds: Holds | undefined;
   /** When it began, in microseconds since 1970. */
   readonly began: number | undefined;
   /** Whether the client has been told of it. */
@@ -52,6 +54,10 @@ export class RequestThread extends EventEmitter<ThreadEvents> {
     super();
     this.isOurs = init.hasAttribute('xmlns:amber');
     this.request = readRequest(init, id);
+    this.holds =
+      attribute(init, 'amber:alone') === '1'
+        ? { what: 'the server, which serves one request at a time', waiting: null }
+        : undefined;
     const [told] = childrenOf(init, 'request');
     this.began = told?.hasAttribute('began') ? Number(attribute(told, 'began')) : undefined;
     connection.once('closed', () => {

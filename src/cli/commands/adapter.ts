@@ -1,5 +1,6 @@
 import { createServer, type Socket } from 'node:net';
 import { Duplex } from 'node:stream';
+import { Gate } from '../../adapters/gate.js';
 import { JavaScriptAdapter } from '../../adapters/javascript/adapter.js';
 import { PhpAdapter } from '../../adapters/php/adapter.js';
 import { AmberError } from '../../core/errors.js';
@@ -46,10 +47,19 @@ async function serveOnPort(port: string, serve: (stream: Duplex) => Promise<void
   if (!Number.isInteger(number) || number < 0 || number > 65_535) {
     throw new AmberError('AL_USAGE', `${JSON.stringify(port)} is no port`, '0 takes any that is free');
   }
+  const token = process.env.AMBER_TOKEN;
+  if (!token) {
+    throw new AmberError(
+      'AL_USAGE',
+      'an adapter on a port asks for a token: everybody on this machine can reach it, and it runs code in your programs',
+      'put one into AMBER_TOKEN, and `"token"` into the arguments of attach; or use its streams, without --port',
+    );
+  }
+  const gate = new Gate(token);
   const clients = new Set<Socket>();
   const server = createServer((socket) => {
     clients.add(socket);
-    void serve(socket).finally(() => clients.delete(socket));
+    void serve(gate.admit(socket)).finally(() => clients.delete(socket));
   });
   await new Promise<void>((resolve, reject) => {
     server.once('error', (error) => reject(new AmberError('AL_USAGE', `port ${port}: ${error.message}`)));

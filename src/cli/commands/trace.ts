@@ -1,7 +1,7 @@
 import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import { relative } from 'node:path';
-import { AmberError } from '../../core/errors.js';
+import { AmberError, unlessGone } from '../../core/errors.js';
 import { formatMark } from '../../core/marks/grammar.js';
 import type { Mark } from '../../core/marks/store.js';
 import type { Hit } from '../../core/marks/told.js';
@@ -77,9 +77,11 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
   try {
     await openTargets(session, wanted, options, output);
     const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
-    const trail = openBufferedFile(path, 'the trail', WRITTEN_WITHIN);
+    const full = new AbortController();
+    const trail = openBufferedFile(path, 'the trail', WRITTEN_WITHIN, (error) => full.abort(error));
     file = trail;
     tellAttached(session, output, false);
+    session.suspension.begin();
     const feed = new TraceFeed();
     for (const target of bench.targets) {
       feed.add(target);
@@ -95,11 +97,14 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
       new Veil(session.veil),
     );
     recordPlaces(session, recorder);
-    const why = await record(session, recorder, limits, feed, view, sending);
+    const why = await record(session, recorder, limits, feed, view, sending, full.signal);
     await bench.detachAll();
     recorder.end(why);
     view.stop();
+    trail.close();
     tellEnd(output, recorder, why, relative(process.cwd(), path), sending);
+    // What came last is not in it.
+    full.signal.throwIfAborted();
     return why === 'targets gone' ? 4 : 0;
   } finally {
     view.stop();
@@ -218,6 +223,7 @@ async function record(
   feed: TraceFeed,
   view: TraceView,
   sending: Sending | undefined,
+  full: AbortSignal,
 ): Promise<TrailEnd> {
   const { bench } = session;
   const abort = new AbortController();
@@ -268,6 +274,10 @@ async function record(
     }
     if (bench.isOver) {
       done('targets gone');
+    }
+    full.addEventListener('abort', () => done('unwritable'));
+    if (full.aborted) {
+      done('unwritable');
     }
     void sending?.run(recorder).then(() => {
       update();
@@ -324,10 +334,4 @@ function tellEnd(
     () =>
       `${output.palette.strong(found)}${sent}  ${faint(`(${why})`)}\ntrail: ${path}  ${faint(`amber report ${path}`)}`,
   );
-}
-
-function unlessGone(error: unknown): void {
-  if (!(error instanceof AmberError && error.code === 'AL_TARGET_GONE')) {
-    throw error;
-  }
 }

@@ -14,6 +14,8 @@ export interface PromptCommand {
   /** More, for `help NAME`. */
   details?: string;
   completes: ArgumentKind;
+  /** Whether it pauses the program or changes it: `--no-pause` refuses it. */
+  acts?: boolean;
   /** `rest` is what was typed after the name; `commands` is the whole list that this one is in. */
   run(bench: Workbench, rest: string, commands: readonly PromptCommand[]): Promise<void>;
 }

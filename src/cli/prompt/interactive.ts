@@ -1,6 +1,7 @@
 import { createInterface, type Interface } from 'node:readline';
 import type { Litter } from '../../core/project/project.js';
 import { visible } from '../render/visible.js';
+import type { Suspension } from '../suspension.js';
 import { complete } from './completion.js';
 import { runLine } from './interpreter.js';
 import type { Workbench } from './workbench.js';
@@ -13,6 +14,7 @@ export interface Terminal {
 export interface InteractiveOptions {
   terminal: Terminal;
   litter: Litter;
+  suspension: Suspension;
 }
 
 /** The prompt at a terminal; returns when the target is left or gone. */
@@ -44,6 +46,9 @@ class Prompt {
     this.#bench.announce = (print) => this.#announce(print);
     this.#bench.ending = () => this.#finish();
     this.#bench.releasing = () => this.#handOver();
+    const { suspension } = this.#options;
+    suspension.leaveTerminal = () => this.#leaveTerminal();
+    suspension.takeTerminal = () => this.#takeTerminal();
     this.#listen();
     await finished;
     this.#reader?.close();
@@ -77,6 +82,10 @@ class Prompt {
       this.#history = history;
     });
     reader.on('SIGINT', () => this.#onInterrupt());
+    reader.on('SIGTSTP', () => {
+      this.#options.terminal.output.write('\n');
+      void this.#options.suspension.suspend();
+    });
     reader.on('close', () => this.#onClose(reader));
     reader.prompt();
   }
@@ -101,7 +110,7 @@ class Prompt {
     this.#busy = true;
     for (let next = this.#typed.shift(); next !== undefined; next = this.#typed.shift()) {
       if (next.trim() !== '') {
-        this.#options.litter.remember(next.trim());
+        this.#options.litter.remember(this.#bench.veil.masked(next.trim()));
       }
       await runLine(this.#bench, next);
     }
@@ -123,6 +132,23 @@ class Prompt {
     const reader = this.#reader;
     this.#reader = undefined;
     reader?.close();
+  }
+
+  /** The shell has the terminal as it gave it to us. */
+  #leaveTerminal(): void {
+    this.#options.terminal.input.setRawMode(false);
+  }
+
+  /** We have it again, with what was being typed. */
+  #takeTerminal(): void {
+    if (this.#reader !== undefined) {
+      this.#options.terminal.input.setRawMode(true);
+    }
+    if (!this.#busy && !this.#bench.isOver) {
+      this.#listen();
+      this.#reader?.setPrompt(this.#promptText());
+      this.#reader?.prompt(true);
+    }
   }
 
   #announce(print: () => void): void {

@@ -1,4 +1,4 @@
-import type { AmberError } from '../../core/errors.js';
+import { AmberError } from '../../core/errors.js';
 import { toAmberError } from '../render/output.js';
 import { findCommand, splitLine } from './command.js';
 import { promptCommands } from './commands/index.js';
@@ -12,7 +12,15 @@ export async function runLine(bench: Workbench, line: string): Promise<AmberErro
   }
   bench.interruption = new AbortController();
   try {
-    await findCommand(word, promptCommands).run(bench, rest, promptCommands);
+    const command = findCommand(word, promptCommands);
+    if (command.acts === true && bench.onlyLooks) {
+      throw new AmberError(
+        'AL_NOT_SUPPORTED',
+        `\`${command.name}\` would pause the program or change it, which this session never does`,
+        'attach without --no-pause',
+      );
+    }
+    await command.run(bench, rest, promptCommands);
     return undefined;
   } catch (thrown) {
     const error = toAmberError(thrown);

@@ -21,7 +21,7 @@ export async function runScript(bench: Workbench, input: Readable, strict: boole
     if (line.trim() === '') {
       continue;
     }
-    bench.output.remark(bench.output.palette.faint(`amber> ${line.trim()}`));
+    bench.output.remark(bench.output.palette.faint(`amber> ${bench.veil.masked(line.trim())}`));
     const error = await runLine(bench, line);
     if (error?.code === 'AL_TARGET_GONE') {
       code = exitCodeOf(error.code);

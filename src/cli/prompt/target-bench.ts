@@ -39,6 +39,9 @@ export interface Host {
   readonly output: Output;
   readonly clock: Clock;
   readonly marks: MarkStore;
+  readonly onlyLooks: boolean;
+  /** Milliseconds after which a pause goes by itself; undefined: never. */
+  readonly releaseAfter: number | undefined;
   readonly context: TableContext;
   /** Aborts what the user interrupts. */
   readonly interruption: AbortController;
@@ -111,6 +114,7 @@ export class TargetBench {
     this.#host = options.host;
     this.sync = new MarkSync(this.session, this.#host.marks, {
       concerns: (mark) => concerns(mark, this.target),
+      onlyLooks: this.#host.onlyLooks,
     });
     this.session.on('stopped', (stop) => void this.#onStopped(stop));
     this.session.on('output', ({ category, text }) => this.#onOutput(category, text));
@@ -240,6 +244,11 @@ export class TargetBench {
   }
 
   async #onStopped(stop: Stop): Promise<void> {
+    if (this.#host.onlyLooks) {
+      // The program itself may ask for one (`debugger`).
+      await stop.resume().catch(() => undefined);
+      return;
+    }
     const ids = stop.event.hitBreakpointIds ?? [];
     if (this.sync.isPassing(ids)) {
       const wanted = stop.threadId === this.#passingThread;
@@ -268,7 +277,24 @@ export class TargetBench {
     }
   }
 
+  /** Whoever is called away from a prompt is not to hold a service for it. */
+  #releaseLater(stop: Stop, { thread }: StopReport): void {
+    const { releaseAfter, clock, output } = this.#host;
+    if (releaseAfter === undefined) {
+      return;
+    }
+    clock.after(releaseAfter, () => {
+      if (stop.over || this.#ended !== undefined) {
+        return;
+      }
+      void stop.resume().catch(() => undefined);
+      const told = `${thread.name} was let go after ${releaseAfter / 1000} s (--release-after)`;
+      this.#host.announce(() => output.remark(output.palette.waiting(told)));
+    });
+  }
+
   #tellStop(stop: Stop, report: StopReport): void {
+    this.#releaseLater(stop, report);
     const isNext = this.selectedStop === undefined || this.selectedStop.threadId === stop.threadId;
     if (isNext) {
       this.selectStop(stop);
@@ -285,6 +311,7 @@ export class TargetBench {
         ? { name: report.frame.name, file: report.frame.source?.path ?? null, line: report.frame.line }
         : null,
       request: requestRecord(report.request),
+      holds: report.holds ?? null,
       text: report.error ? `${report.error.type}: ${report.error.text}` : why(report),
     };
     this.#host.announce(() =>

@@ -1,6 +1,6 @@
 import type { Clock } from '../../core/clock.js';
 import type { StackFrame } from '../../core/dap/messages.js';
-import { AmberError } from '../../core/errors.js';
+import { AmberError, unlessGone } from '../../core/errors.js';
 import { type Mark, MarkStore } from '../../core/marks/store.js';
 import type { MarkSync } from '../../core/marks/sync.js';
 import type { Hit, LeftOut } from '../../core/marks/told.js';
@@ -9,6 +9,7 @@ import type { Stop } from '../../core/session/stop.js';
 import type { StopReport } from '../../core/session/stop-report.js';
 import type { SearchFolders } from '../../core/source/find.js';
 import type { SourceTexts } from '../../core/source/text.js';
+import { Veil } from '../../core/veil.js';
 import type { Watches } from '../../core/watch/watches.js';
 import { HitLines } from '../render/hits.js';
 import type { Output } from '../render/output.js';
@@ -31,6 +32,8 @@ export interface WorkbenchOptions {
   output: Output;
   clock: Clock;
   folders: SearchFolders;
+  /** Whether nothing may pause the program, or change it. */
+  onlyLooks?: boolean;
   /** Takes hits as lines of JSON. */
   recordHit?: (line: string) => void;
 }
@@ -43,6 +46,7 @@ export class Workbench implements Host {
   readonly output: Output;
   readonly clock: Clock;
   readonly folders: SearchFolders;
+  readonly onlyLooks: boolean;
   readonly marks = new MarkStore();
   readonly targets: TargetBench[] = [];
   /** Called with each target that comes from now on: what those here start comes by itself. */
@@ -58,6 +62,10 @@ export class Workbench implements Host {
   interruption = new AbortController();
   /** Globs of code that is not the project's own, besides libraries. */
   foreign: string[] = [];
+  /** What is typed and what is answered pass it as well, before they are written anywhere. */
+  veil = new Veil();
+  /** Milliseconds after which a pause goes by itself; undefined: never. */
+  releaseAfter: number | undefined;
   /** What is kept with the project. */
   project: ProjectState | undefined;
   /** Requests that were sent from here. */
@@ -70,9 +78,11 @@ export class Workbench implements Host {
     this.output = options.output;
     this.clock = options.clock;
     this.folders = options.folders;
+    this.onlyLooks = options.onlyLooks === true;
     this.requests = new SentRequests((response) => {
-      const record = { kind: 'response' as const, ...response };
-      this.announce(() => this.output.tell(record, () => responseText(response, this.context)));
+      const shown = this.veil.maskedAll(response);
+      const record = { kind: 'response' as const, ...shown };
+      this.announce(() => this.output.tell(record, () => responseText(shown, this.context)));
     });
     this.#hitLines = new HitLines(this.output, () => this.context, options.recordHit);
   }
@@ -199,6 +209,21 @@ export class Workbench implements Host {
     this.#isLeaving = true;
     await Promise.all(this.targets.map(({ session }) => session.detach()));
     await this.requests.close();
+  }
+
+  /** Before we are suspended: marks are taken out, and whatever is paused goes on. */
+  async letGo(): Promise<void> {
+    await Promise.all(
+      this.open.map(async ({ sync, session }) => {
+        await sync.suspend();
+        await Promise.all(session.stops.map((stop) => stop.resume()));
+      }),
+    ).catch(unlessGone);
+  }
+
+  /** Sets the marks again. */
+  async takeUp(): Promise<void> {
+    await Promise.all(this.open.map(({ sync }) => sync.restore())).catch(unlessGone);
   }
 
   /** What all targets that a mark is for say of it: where it is carried out comes first, counts are summed. */

@@ -1,4 +1,4 @@
-import { AmberError } from '../../core/errors.js';
+import { AmberError, systemReason } from '../../core/errors.js';
 import { makePalette, type Palette } from './palette.js';
 import type { OutputRecord } from './records.js';
 import { jsonLine, visible } from './visible.js';
@@ -67,10 +67,14 @@ export function formatError(error: AmberError, palette: Palette): string {
   return `${palette.bad('amber:')} ${error.message}${hint}`;
 }
 
-/** Anything thrown as an error with a code: what is not ours is our defect. */
+/** Anything thrown as an error with a code: what is neither ours nor the system's word on a file is our defect. */
 export function toAmberError(error: unknown): AmberError {
   if (error instanceof AmberError) {
     return error;
+  }
+  const { code, path } = (error ?? {}) as NodeJS.ErrnoException;
+  if (error instanceof Error && code !== undefined && path !== undefined) {
+    return new AmberError('AL_FILE', `${path}: ${systemReason(error)}`);
   }
   const text = error instanceof Error ? (error.stack ?? error.message) : String(error);
   return new AmberError(

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { AmberRequest } from '../../core/dap/extensions.js';
+import { type AmberRequest, holdsSchema } from '../../core/dap/extensions.js';
 
 /** The records of `--json`, one a line; docs/json-output.md describes them. Fields are only ever added. */
 const requestSchema = z
@@ -90,6 +90,8 @@ export const recordSchema = z.discriminatedUnion('kind', [
     thread: z.object({ id: z.number().int(), name: z.string() }),
     frame: z.object({ name: z.string(), file: z.string().nullable(), line: z.number().int() }).nullable(),
     request: requestSchema,
+    /** What is held besides the thread itself, where that is known. */
+    holds: holdsSchema.nullable(),
     text: z.string(),
   }),
   /** Either a value with its type and number of children, or an error. */

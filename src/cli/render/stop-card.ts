@@ -37,6 +37,7 @@ export function stopCard(report: StopReport, context: CardContext): string {
     '',
     head,
     ...served,
+    ...heldLines(report, palette),
     ...conditions(report, palette),
     ...errorLines(report, palette, width),
     '',
@@ -50,6 +51,21 @@ export function stopCard(report: StopReport, context: CardContext): string {
   const watches = watchLines(report.watches.map(watchRecord), context);
   const below = [...(locals ? [locals] : []), ...watches];
   return [...lines, ...below, ...(below.length > 0 ? [''] : [])].join('\n');
+}
+
+/** What is held besides the thread itself: whoever pauses a service is to know. */
+function heldLines({ holds }: StopReport, palette: Palette): string[] {
+  if (holds === undefined) {
+    return [];
+  }
+  const { what, waiting } = holds;
+  const who =
+    waiting === null || waiting === 0
+      ? 'whatever else comes waits'
+      : waiting === 1
+        ? '1 other request waits'
+        : `${waiting} other requests wait`;
+  return [palette.waiting(`  holds ${what}: ${who}`)];
 }
 
 /** One line for a stop that does not take the prompt over; `how` is what to type to look at it. */
@@ -105,7 +121,7 @@ export function sourceLines(
     if (line.values.length === 0) {
       return `${gutter} ${palette.faint('│')} ${clip(line.text, room)}`.trimEnd();
     }
-    const code = clip(line.text, codeColumns);
+    const code = clip(line.text, codeColumns - 1);
     const shown = valuesInLine(line.values, Math.max(10, room - codeColumns), palette);
     return `${gutter} ${palette.faint('│')} ${pad(code, codeColumns)}${shown}`;
   });

@@ -221,7 +221,7 @@ export function targetsTable(targets: Target[], { palette, width }: TableContext
     `${target.runtime} ${target.version}`,
     age(target.age),
     paint[target.state](words[target.state]),
-    clip(target.command, Math.max(20, width - 46)),
+    clip(target.command, Math.max(20, width - 48)),
   ]);
   const table = columns(head, rows, [0]).split('\n');
   return [

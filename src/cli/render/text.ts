@@ -1,5 +1,4 @@
 import { relative } from 'node:path';
-import Table from 'cli-table3';
 import stringWidth from 'string-width';
 import { shown } from './visible.js';
 
@@ -40,37 +39,18 @@ export function shortPath(path: string, here: string): string {
   return below.startsWith('..') || below === '' ? path : below;
 }
 
-const NO_RULES = {
-  top: '',
-  'top-mid': '',
-  'top-left': '',
-  'top-right': '',
-  bottom: '',
-  'bottom-mid': '',
-  'bottom-left': '',
-  'bottom-right': '',
-  left: '',
-  'left-mid': '',
-  mid: '',
-  'mid-mid': '',
-  right: '',
-  'right-mid': '',
-  middle: '',
-};
+/** Columns between columns. */
+const GAP = 2;
 
-/** Rows in columns, without rules; the head is written as it is given. */
+/** Rows in columns, without rules; the head is written as it is given. A cell is one line. */
 export function columns(head: string[], rows: string[][], numeric: number[] = []): string {
-  const table = new Table({
-    chars: NO_RULES,
-    style: { 'padding-left': 0, 'padding-right': 2, head: [], border: [] },
-    colAligns: head.map((_, index) => (numeric.includes(index) ? 'right' : 'left')),
-  });
-  table.push(head, ...rows);
-  return table
-    .toString()
-    .split('\n')
-    .map((line) => line.trimEnd())
-    .join('\n');
+  const all = [head, ...rows].map((row) => row.map((cell) => shown(cell).replace(/\n/g, '⏎')));
+  const widths = head.map((_, column) => Math.max(...all.map((row) => stringWidth(row[column] ?? ''))));
+  const filled = (cell: string, column: number) => {
+    const blanks = ' '.repeat((widths[column] ?? 0) - stringWidth(cell));
+    return numeric.includes(column) ? blanks + cell : cell + blanks;
+  };
+  return all.map((row) => row.map(filled).join(' '.repeat(GAP)).trimEnd()).join('\n');
 }
 
 /** `3 s`, `5 min`, `2 h`, `4 d`: how long ago something began. */

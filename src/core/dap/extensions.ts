@@ -72,8 +72,15 @@ export const amberRequestSchema = z.object({
 });
 export type AmberRequest = z.infer<typeof amberRequestSchema>;
 
-/** In the event `stopped`: the request that the thread serves, where that is known. */
-export const amberStoppedSchema = z.object({ request: amberRequestSchema.nullable().optional() });
+/** What a paused thread holds besides itself: what it is, and how many other requests are known to wait for it. */
+export const holdsSchema = z.object({ what: z.string(), waiting: z.int().nullable() });
+export type Holds = z.infer<typeof holdsSchema>;
+
+/** In the event `stopped`: the request that the thread serves, and what else it holds, where that is known. */
+export const amberStoppedSchema = z.object({
+  request: amberRequestSchema.nullable().optional(),
+  holds: holdsSchema.optional(),
+});
 
 const valueSchema = z.union([z.string(), z.int(), z.tuple([z.string(), z.string()])]);
 export type HitValue = z.infer<typeof valueSchema>;

@@ -99,7 +99,11 @@ export class FrameDecoder {
 function contentLength(header: string): number {
   for (const line of header.split('\r\n')) {
     const colon = line.indexOf(':');
-    if (colon < 0 || line.slice(0, colon).trim().toLowerCase() !== 'content-length') {
+    // The first line of HTTP is none: a page in a browser may send one with a body that looks like ours.
+    if (!/^[\w-]+ *:/.test(line)) {
+      throw frameError('a header that is not one of DAP', Buffer.from(header, 'latin1'));
+    }
+    if (line.slice(0, colon).trim().toLowerCase() !== 'content-length') {
       continue;
     }
     const text = line.slice(colon + 1).trim();

@@ -51,6 +51,8 @@ interface SyncEvents {
 export interface MarkFilter {
   /** Whether a mark concerns this target at all. */
   concerns(mark: Mark): boolean;
+  /** Whether marks that pause are left out. */
+  onlyLooks?: boolean;
 }
 
 const WAITING: MarkStatus = {
@@ -81,6 +83,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   #sentErrors = false;
   #passing: PassingStop | undefined;
   #passingId: number | undefined;
+  #isSuspended = false;
+  /** What was counted before marks were taken out for a while, by their numbers. */
+  readonly #before = new Map<number, { hits: number; errors: number }>();
   #seq = 0;
   #sending: Promise<void> = Promise.resolve();
 
@@ -97,9 +102,11 @@ export class MarkSync extends EventEmitter<SyncEvents> {
 
   /** What this target says of a mark; undefined when it is not for this target. */
   status(mark: Mark): MarkStatus {
-    const status = mark.held
+    const known = mark.held
       ? { ...WAITING, note: mark.held }
       : (this.#statuses.get(mark.number) ?? { ...WAITING });
+    const { hits, errors } = this.#before.get(mark.number) ?? { hits: 0, errors: 0 };
+    const status = { ...known, hits: known.hits + hits, errors: known.errors + errors };
     return this.#isEmulated(mark) ? { ...status, ...this.#emulation.countsOf(mark) } : status;
   }
 
@@ -201,6 +208,29 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }
   }
 
+  /** Takes all marks out until `restore`; what they have counted is kept. */
+  async suspend(): Promise<void> {
+    if (this.#isSuspended) {
+      return;
+    }
+    await this.refresh();
+    this.#isSuspended = true;
+    this.#passing = undefined;
+    this.#passingId = undefined;
+    await this.send();
+    for (const [number, status] of this.#statuses) {
+      const { hits, errors } = this.#before.get(number) ?? { hits: 0, errors: 0 };
+      this.#before.set(number, { hits: hits + status.hits, errors: errors + status.errors });
+      status.hits = 0;
+      status.errors = 0;
+    }
+  }
+
+  async restore(): Promise<void> {
+    this.#isSuspended = false;
+    await this.send();
+  }
+
   /** Sets or (undefined) takes away the passing stop. */
   async setPassing(passing: PassingStop | undefined): Promise<void> {
     const paths = [this.#passing?.path, passing?.path].filter((path) => path !== undefined);
@@ -231,13 +261,18 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   }
 
   get #marks(): Mark[] {
+    if (this.#isSuspended) {
+      return [];
+    }
     const mine = this.store.all.filter((mark) => mark.on && mark.held === undefined && this.concerns(mark));
     const knowsRequests = this.session.amber?.threads === 'requests';
     const refused = mine.filter(({ spec }) => spec.hits?.inRequest === true && !knowsRequests);
     this.#refuse(refused, 'this target counts over all requests: a hit rule without `in request`');
+    const pausing = this.filter.onlyLooks === true ? mine.filter(({ kind }) => kind === 'break') : [];
+    this.#refuse(pausing, 'this session never pauses: it was attached with --no-pause');
     const blind = this.session.isAmber ? [] : mine.filter(({ spec }) => spec.only !== undefined);
     this.#refuse(blind, 'this target does not know its requests: a mark without `for`');
-    return mine.filter((mark) => !refused.includes(mark) && !blind.includes(mark));
+    return mine.filter((mark) => ![...refused, ...pausing, ...blind].includes(mark));
   }
 
   #allPaths(): Set<string> {

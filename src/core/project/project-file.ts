@@ -1,12 +1,35 @@
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Document, isMap, isNode, LineCounter, parseDocument, YAMLSeq } from 'yaml';
 import { z } from 'zod';
-import { AmberError } from '../errors.js';
+import { AmberError, systemReason } from '../errors.js';
 import { parseComparison } from '../requests/expect.js';
 
 /** The project file, docs/project-file.md. */
 export const PROJECT_FILE = 'amber.yaml';
+/** Bytes that it may have: people write it, and reading what is far larger would take seconds. */
+const MOST_BYTES = 256 * 1024;
+
+/** @throws AmberError `AL_PROJECT_FILE` when there is one that cannot be read */
+function textOf(path: string): string {
+  try {
+    const { size } = statSync(path);
+    if (size > MOST_BYTES) {
+      const hint = 'marks, watches and requests are written by hand: is this file another one?';
+      throw new AmberError('AL_PROJECT_FILE', `${path} has ${size.toLocaleString('en')} bytes`, hint);
+    }
+    return readFileSync(path, 'utf8');
+  } catch (error) {
+    if (error instanceof AmberError) {
+      throw error;
+    }
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') {
+      return '';
+    }
+    const why = systemReason(error);
+    throw new AmberError('AL_PROJECT_FILE', `${path} cannot be read: ${why}`, 'amber reads it at the start');
+  }
+}
 
 /** One comparison of a body (src/core/requests/expect.ts). */
 function isComparison(context: z.core.ParsePayload<string>): void {
@@ -81,6 +104,8 @@ const schema = z.strictObject({
       bytes: z.number().int().positive().optional(),
     })
     .default({}),
+  /** Seconds after which a pause goes by itself. */
+  releaseAfter: z.number().positive().max(86_400).optional(),
   /** How new requests may be held while code is put into functions that never rest. */
   hold: z
     .strictObject({
@@ -101,7 +126,7 @@ export class ProjectFile {
    */
   static read(folder: string): ProjectFile {
     const path = join(folder, PROJECT_FILE);
-    return new ProjectFile(path, existsSync(path) ? readFileSync(path, 'utf8') : '');
+    return new ProjectFile(path, textOf(path));
   }
 
   readonly #document: Document;
@@ -115,15 +140,25 @@ export class ProjectFile {
     const [wrong] = this.#document.errors;
     if (wrong !== undefined) {
       const { line } = lines.linePos(wrong.pos[0]);
-      throw fileError(line, wrong.message.split('\n')[0] ?? '');
+      const isDeep = wrong.message.startsWith('Maximum call stack');
+      throw fileError(line, isDeep ? 'it is nested too deeply' : (wrong.message.split('\n')[0] ?? ''));
     }
-    const parsed = schema.safeParse(this.#document.toJS() ?? {});
+    const parsed = schema.safeParse(this.#value());
     if (!parsed.success) {
       const [issue] = parsed.error.issues;
       const { path: at = [], message = '' } = issue ?? {};
       throw fileError(this.#lineOf(at, lines), `${at.join('.') || 'the file'}: ${message}`);
     }
     this.settings = parsed.data;
+  }
+
+  /** What the document says; names of parts that stand for ever more of them are not followed. */
+  #value(): unknown {
+    try {
+      return this.#document.toJS() ?? {};
+    } catch {
+      throw fileError(1, 'its aliases stand for too much');
+    }
   }
 
   /** The line (from 1) of the node at a path, or of the nearest one around it. */

@@ -24,9 +24,13 @@ export class StateMachine {
     return this.#state;
   }
 
-  /** @throws AmberError `AL_DEFECT` for a transition that cannot be. */
+  /** @throws AmberError `AL_TARGET_GONE` once the session has ended, `AL_DEFECT` for a transition that cannot be */
   to(next: SessionState): void {
     const followers: readonly SessionState[] = FOLLOWERS[this.#state];
+    if (this.#state === 'ended') {
+      // The server may end it at any moment of the handshake.
+      throw new AmberError('AL_TARGET_GONE', 'the server has ended the session');
+    }
     if (!followers.includes(next)) {
       throw new AmberError('AL_DEFECT', `a session cannot go from ${this.#state} to ${next}`);
     }

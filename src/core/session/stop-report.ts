@@ -1,4 +1,4 @@
-import type { AmberRequest } from '../dap/extensions.js';
+import type { AmberRequest, Holds } from '../dap/extensions.js';
 import type { StackFrame, Thread, Variable } from '../dap/messages.js';
 import type { Mark } from '../marks/store.js';
 import { functionStart, namesOn } from '../source/names.js';
@@ -32,6 +32,8 @@ export interface StopReport {
   marks: Mark[];
   /** The HTTP request that the thread serves, where the target knows it. */
   request: AmberRequest | undefined;
+  /** What the thread holds besides itself. */
+  holds: Holds | undefined;
   thread: Thread;
   frame: StackFrame | undefined;
   /** Empty where there is no source. */
@@ -66,6 +68,7 @@ export async function reportStop(stop: Stop, marks: Mark[], tools: ReportTools):
     reason: reasonOf(stop),
     marks,
     request: stop.request,
+    holds: stop.holds,
     thread: threads.find(({ id }) => id === stop.threadId) ?? { id: stop.threadId, name: `${stop.threadId}` },
     frame,
     lines: frame ? sourceAround(await sources.lines(frame.source, session), frame.line, locals) : [],

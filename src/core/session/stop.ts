@@ -5,6 +5,7 @@ import {
   amberCapabilitySchema,
   amberResponseBodySchema,
   amberStoppedSchema,
+  type Holds,
   type ResponseSoFar,
 } from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
@@ -62,7 +63,16 @@ export class Stop {
 
   /** The HTTP request that the thread serves, where the target knows it. */
   get request(): AmberRequest | undefined {
-    return amberStoppedSchema.safeParse(this.event.amber ?? {}).data?.request ?? undefined;
+    return this.#ours?.request ?? undefined;
+  }
+
+  /** What the thread holds besides itself. */
+  get holds(): Holds | undefined {
+    return this.#ours?.holds;
+  }
+
+  get #ours() {
+    return amberStoppedSchema.safeParse(this.event.amber ?? {}).data;
   }
 
   /** Called by the session when the thread runs again, by whatever cause. */

@@ -122,7 +122,7 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('end'),
     at: z.number(),
-    why: z.enum(['time', 'requests', 'hits', 'interrupted', 'targets gone', 'sent']),
+    why: z.enum(['time', 'requests', 'hits', 'interrupted', 'targets gone', 'sent', 'unwritable']),
     requests: z.int(),
     hits: z.int(),
     dropped: z.int(),

@@ -1,15 +1,17 @@
 import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync } from 'node:fs';
 import { connect, type Socket } from 'node:net';
 import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline';
+import type { Readable } from 'node:stream';
 import { z } from 'zod';
-import { AmberError, type ErrorCode } from '../../core/errors.js';
+import { AmberError, type ErrorCode, systemReason } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { type Description, readDescription } from '../description.js';
 import { processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
-import { ownFolder, runFolder, userId } from '../run-folder.js';
+import { checkRoom, ownFolder, runFolder, userId } from '../run-folder.js';
 import type { BringUp } from './bring-up.js';
 import { evaluateOnce } from './inspector.js';
 
@@ -60,6 +62,9 @@ export async function connectNode(
     return present;
   }
   const { folder, isOwn } = folderOf(environment, pid);
+  if (!isOwn) {
+    checkRoom(folder);
+  }
   await bringUp({
     pid,
     isChild,
@@ -119,12 +124,18 @@ function descriptionOf(environment: NodeJS.ProcessEnv, pid: number): Description
 /** Has a process of its own bring the agent up. */
 async function bringUp(wanted: BringUp): Promise<void> {
   const { NODE_OPTIONS: _ours, ...env } = process.env;
-  const child = spawn(process.execPath, [BRING_UP, JSON.stringify(wanted)], {
-    detached: true,
-    env,
-    stdio: ['ignore', 'pipe', 'ignore'],
-  });
+  const args = [BRING_UP, JSON.stringify(wanted)];
+  const child = spawn(process.execPath, args, { detached: true, env, stdio: ['ignore', 'pipe', 'ignore'] });
   child.unref();
+  // Where there is no descriptor left for it, it has no stream either, whatever its type says.
+  if (!(child.stdout as Readable | undefined)) {
+    const [error] = await once(child, 'error');
+    throw new AmberError(
+      'AL_FILE',
+      `amber could not start what brings the agent up: ${systemReason(error)}`,
+      'how many descriptors may a process of yours have? `ulimit -n`',
+    );
+  }
   const answer = await new Promise<string>((resolveLine) => {
     const lines = createInterface({ input: child.stdout });
     lines.once('line', resolveLine);

@@ -8,6 +8,7 @@ import {
   readFileSync,
   rmSync,
   statSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs';
 import { connect } from 'node:net';
@@ -15,7 +16,7 @@ import { join } from 'node:path';
 import { parseMark } from '../../../src/core/marks/grammar.js';
 import { agentEnvironment } from '../../../src/targets/environment.js';
 import { ownTracestate } from '../../../src/targets/php.js';
-import { AMBER, startAmber } from '../../support/amber.js';
+import { startAmber } from '../../support/amber.js';
 import { useRunFolder, whereIs } from '../../support/attached.js';
 import { attachToPhp, describePhp, PhpFpm, PhpServer } from '../../support/php.js';
 import { makeFolder } from '../../support/program.js';
@@ -63,17 +64,37 @@ describePhp('the life of a look at PHP', ['cli'], () => {
 
   it('completes a held request when amber is killed, and serves the next one bare', async () => {
     const amber = startAmber(['attach', `${server.pid}`], { cwd: server.folder });
-    amber.type(`break index.php:${server.lineOf('return $greeting')}\n`);
+    // A rule has its passes counted in a folder of their own.
+    amber.type(`break index.php:${server.lineOf('return $greeting')} hits 1..99\n`);
     await amber.shows('is on (spliced)');
     const answer = server.get('/?name=Lars');
     await amber.shows('● mark 1');
+    expect(readdirSync(join(runFolder(), 'php'))).toContain(`${server.pid}.counts`);
     amber.child.kill('SIGKILL');
     await amber.ended;
     expect(await answer).toContain('hello Lars');
     expect(await server.get()).toMatch(BARE);
     // What it left behind is taken away by the next request.
-    expect(existsSync(join(runFolder(), 'php', `${server.pid}.json`))).toBe(false);
-    expect(AMBER).toContain('main.js');
+    expect(existsSync(join(runFolder(), 'php'))).toBe(false);
+  });
+
+  it('takes away what was left of a process that is gone, once it is not new', async () => {
+    const folder = join(runFolder(), 'php');
+    const gone = 4_194_305;
+    mkdirSync(join(folder, `${gone}.counts`), { recursive: true, mode: 0o700 });
+    writeFileSync(join(folder, `${gone}.counts`, '1'), '7');
+    writeFileSync(
+      join(folder, `${gone}.json`),
+      JSON.stringify({ version: 1, client: gone, address: 'unix:///nowhere' }),
+    );
+    writeFileSync(join(folder, `${gone}.json.new`), '{');
+    expect(await server.get()).toContain('hello');
+    expect(readdirSync(folder)).toHaveLength(3);
+    const before = new Date(Date.now() - 60_000);
+    utimesSync(folder, before, before);
+    expect(await server.get()).toContain('hello');
+    expect(existsSync(folder)).toBe(false);
+    expect(await server.get()).toMatch(BARE);
   });
 
   it('tells a second client who is attached', async () => {

@@ -18,6 +18,7 @@ const variable = (name: string, value: string) => ({ name, value, variablesRefer
 
 const report: StopReport = {
   reason: 'breakpoint',
+  holds: undefined,
   marks: [
     {
       number: 2,

@@ -254,4 +254,8 @@ describe('marks and a target', () => {
 
 it('a state that cannot follow is refused', () => {
   expect(() => new StateMachine().to('live')).toThrow('cannot go from connected to live');
+  // A server may end the session at any moment of the handshake.
+  const ended = new StateMachine();
+  ended.to('ended');
+  expect(() => ended.to('attaching')).toThrow(expect.objectContaining({ code: 'AL_TARGET_GONE' }));
 });

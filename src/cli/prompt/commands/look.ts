@@ -355,6 +355,7 @@ export const lookCommands: PromptCommand[] = [
   },
   {
     name: 'assign',
+    acts: true,
     usage: 'NAME = EXPR',
     summary: 'store a value in a variable, attribute or item',
     completes: 'expression',

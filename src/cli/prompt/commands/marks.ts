@@ -173,6 +173,7 @@ function tellMarks(bench: Workbench, marks: Mark[]): void {
 export const markCommands: PromptCommand[] = [
   {
     name: 'break',
+    acts: true,
     usage: 'PLACE [when EXPR] [hits RULE] [for REQUESTS]',
     summary: 'stop at a place',
     details: [

@@ -163,6 +163,7 @@ export const moveCommands: PromptCommand[] = [
   { name: 'until', usage: 'LINE', summary: 'run to a line of this file', completes: 'none', run: until },
   {
     name: 'restart',
+    acts: true,
     usage: '',
     summary: 'run the selected frame again from its first line',
     completes: 'none',
@@ -170,6 +171,7 @@ export const moveCommands: PromptCommand[] = [
   },
   {
     name: 'reload',
+    acts: true,
     usage: '[FILE]',
     summary: 'have the program go on with a file as it is on disk now',
     completes: 'place',
@@ -177,6 +179,7 @@ export const moveCommands: PromptCommand[] = [
   },
   {
     name: 'pause',
+    acts: true,
     usage: '[THREAD]',
     summary: 'stop a running thread where it is',
     completes: 'none',
