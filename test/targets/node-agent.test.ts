@@ -255,3 +255,25 @@ it('closes what a signal opens that is answered too late', async () => {
     await program.ask('1');
   }
 });
+
+it('closes what its signal has opened when the program stands still at that very moment', async () => {
+  const program = new NodeProgram(SOURCE);
+  await program.line('ready');
+  const own = listeningPorts(program.pid).length;
+  const outcome = connectNode(process.env, program.pid).then(
+    (socket) => {
+      socket.destroy();
+      return 'in time';
+    },
+    (error: { code: string }) => error.code,
+  );
+  while (listeningPorts(program.pid).length === own) {
+    await new Promise((done) => setImmediate(done));
+  }
+  process.kill(program.pid, 'SIGSTOP');
+  expect(['in time', 'AL_ASLEEP']).toContain(await outcome);
+  process.kill(program.pid, 'SIGCONT');
+  while (listeningPorts(program.pid).length > own) {
+    await program.ask('1');
+  }
+});

@@ -73,6 +73,7 @@ export async function connectNode(
     mayMakeFolder: isOwn,
     silence: patient(SILENCE),
     firstClient: patient(FIRST_CLIENT),
+    patience: patient(1),
   });
   const deadline = Date.now() + patient(CONNECT_TIMEOUT);
   while (Date.now() < deadline) {

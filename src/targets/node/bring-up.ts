@@ -6,7 +6,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
-import { patient } from '../../core/patience.js';
+import { patient, setPatience } from '../../core/patience.js';
 import { allPids, argumentsOf, childrenOf, listeningPorts, processFacts } from '../linux.js';
 import { otherUser, targetGone } from '../refusals.js';
 import {
@@ -43,22 +43,40 @@ const wantedSchema = z.object({
   /** Milliseconds without a word of a client after which the program is let go, and for which the first one is awaited. */
   silence: z.number(),
   firstClient: z.number(),
+  /** How many times longer than usual the process may take for everything (`patience.ts`). */
+  patience: z.number(),
 });
 export type BringUp = z.infer<typeof wantedSchema>;
 
+/** What has become of the signal: a process that was sent one may open its inspector at any later time. */
+interface Signal {
+  /** The ports that the process listened on before: what opens beside them is ours to close. */
+  known: { port: number }[];
+  /** The port of what it has opened. */
+  port?: number;
+  times: number;
+}
+
+let signal: Signal | undefined;
+
 async function main(): Promise<void> {
   const wanted = wantedSchema.parse(JSON.parse(process.argv[2] ?? ''));
+  setPatience(wanted.patience);
   try {
     const children = childPorts(wanted.pid);
     await bringUp(wanted);
     tell({});
+    if (signal !== undefined && signal.times > 1) {
+      // The last of several signals may have come to a process that had closed again already.
+      children.set(wanted.pid, signal.known);
+    }
     await closeFollowers(children);
   } catch (error) {
     const { code, message, hint } =
       error instanceof AmberError ? error : new AmberError('AL_REFUSED', (error as Error).message);
     tell({ code, message, hint });
-    if (code === 'AL_ASLEEP' && signalled) {
-      await closeLate(wanted.pid);
+    if (signal !== undefined) {
+      await closeOurs(wanted.pid, signal);
     }
   }
 }
@@ -67,28 +85,26 @@ function tell(answer: object): void {
   process.stdout.write(`${JSON.stringify(answer)}\n`);
 }
 
-let signalled = false;
-
 async function bringUp(wanted: BringUp): Promise<void> {
   if (wanted.url !== undefined) {
     await start(wanted, { url: wanted.url, port: 0 }, false);
     return;
   }
   for (let attempt = 1; attempt <= ATTEMPTS; attempt += 1) {
-    const { facts, open } = await preflight(wanted.pid);
+    const { facts, open } = await preflight(wanted.pid, signal !== undefined);
     // A cluster's primary has its workers open theirs as soon as its own is opened.
     const isFollower = open !== undefined && wanted.isChild && !asksForInspector(facts.command);
     const inspector = open ?? (await openBySignal(wanted.pid));
-    await start(wanted, inspector, open === undefined || isFollower);
+    await start(wanted, inspector, signal !== undefined || isFollower);
     if (await isUp(wanted)) {
       return;
     }
-    // It was closed by somebody else just when we came.
+    // It was closed by somebody else just when we came, or the process stood still for so long.
   }
   throw new AmberError(
     'AL_ASLEEP',
-    `the inspector of process ${wanted.pid} was closed ${ATTEMPTS} times before the agent was up`,
-    'does another tool open and close it as well?',
+    `the inspector of process ${wanted.pid} was closed, or did not answer, ${ATTEMPTS} times before the agent was up`,
+    'does another tool open and close it as well? AMBER_PATIENCE=5 waits five times as long for a slow machine',
   );
 }
 
@@ -105,7 +121,7 @@ async function isUp({ folder, pid }: BringUp): Promise<boolean> {
 }
 
 async function openBySignal(pid: number): Promise<OpenInspector> {
-  const known = listeningPorts(pid);
+  signal ??= { known: listeningPorts(pid), times: 0 };
   const deadline = Date.now() + patient(OPEN_TIMEOUT);
   for (let nextSignal = 0; Date.now() < deadline; ) {
     if (processFacts(pid) === undefined) {
@@ -113,11 +129,12 @@ async function openBySignal(pid: number): Promise<OpenInspector> {
     }
     if (Date.now() > nextSignal && canOpenInspector(pid)) {
       // An inspector that was just being closed may have swallowed the first one.
-      wake(pid);
+      wake(pid, signal);
       nextSignal = Date.now() + SIGNAL_INTERVAL;
     }
-    const found = await freshInspector(pid, known);
+    const found = await freshInspector(pid, signal.known);
     if (found !== undefined) {
+      signal.port = found.port;
       return found;
     }
     await new Promise((done) => setTimeout(done, POLL_INTERVAL));
@@ -136,9 +153,9 @@ async function freshInspector(pid: number, known: { port: number }[]): Promise<O
 }
 
 /** @throws AmberError `AL_OTHER_USER` or `AL_TARGET_GONE` */
-function wake(pid: number): void {
+function wake(pid: number, sent: Signal): void {
   try {
-    signalled = true;
+    sent.times += 1;
     process.kill(pid, WAKE_SIGNAL);
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'EPERM') {
@@ -194,7 +211,7 @@ function childPorts(pid: number): Map<number, { port: number }[]> {
   return new Map(children.map((child) => [child.pid, listeningPorts(child.pid)]));
 }
 
-/** Closes the inspectors that the workers of a cluster have opened because its primary has. */
+/** Closes the inspectors that processes have opened which nobody asked: the workers of a cluster do as its primary does. */
 async function closeFollowers(before: Map<number, { port: number }[]>): Promise<void> {
   const until = Date.now() + FOLLOWERS;
   while (before.size > 0 && Date.now() < until) {
@@ -217,15 +234,21 @@ function isBroughtUp(pid: number): boolean {
   });
 }
 
-/** Whoever comes up with nobody to talk to closes again. */
-async function closeLate(pid: number): Promise<void> {
-  const known = listeningPorts(pid);
+/**
+ * Whoever comes up with nobody to talk to closes again: what has been opened by our signal, or is opened by it at last, is
+ * asked to close until it has.
+ */
+async function closeOurs(pid: number, { known, port: seen }: Signal): Promise<void> {
+  let port = seen;
   const until = Date.now() + LATE;
   while (Date.now() < until && processFacts(pid) !== undefined) {
+    if (port !== undefined && !listeningPorts(pid).some((open) => open.port === port)) {
+      return;
+    }
     const open = await freshInspector(pid, known);
     if (open !== undefined) {
+      port = open.port;
       await closeInspector(open);
-      return;
     }
     await new Promise((done) => setTimeout(done, LATE_INTERVAL));
   }

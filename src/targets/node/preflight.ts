@@ -32,11 +32,13 @@ export function canOpenInspector(pid: number): boolean {
 
 /**
  * Everything that would do harm, or lead to nothing, is found out before the process is touched.
+ * @param isOurs whether what is open was opened for us; who is connected to that is nobody but us
  * @returns its facts, and the inspector that it has open already
  * @throws AmberError that says what is in the way
  */
 export async function preflight(
   pid: number,
+  isOurs: boolean,
 ): Promise<{ facts: ProcessFacts; open: OpenInspector | undefined }> {
   const facts = processFacts(pid);
   if (facts === undefined) {
@@ -49,7 +51,7 @@ export async function preflight(
   refuseFull(pid);
   const open = await inspectorOf(pid, facts.command);
   if (open !== undefined) {
-    if (isInUse(open)) {
+    if (!isOurs && isInUse(open)) {
       throw new AmberError(
         'AL_TAKEN',
         `another client is connected to the inspector of process ${pid} (port ${open.port})`,
