@@ -1,6 +1,7 @@
 import { HIDDEN, type Veil } from '../../core/veil.js';
 import { RequestError } from '../dap-server.js';
 import type { Channel } from './channel.js';
+import type { OriginalNames } from './original-names.js';
 import {
   type AsyncStack,
   anythingSchema,
@@ -11,6 +12,7 @@ import {
   propertiesSchema,
   type RemoteObject,
   remoteObjectSchema,
+  type Scope,
 } from './protocol.js';
 import { isForeign, type Scripts } from './scripts.js';
 import { isOurName } from './splice/code.js';
@@ -36,7 +38,7 @@ interface Frame {
 
 /** What a variablesReference stands for. */
 type Held =
-  | { kind: 'scope'; objects: RemoteObject[]; extra: [string, RemoteObject][]; frame: Frame }
+  | { kind: 'scope'; scopes: Scope[]; extra: [string, RemoteObject][]; frame: Frame }
   | { kind: 'value'; value: RemoteObject; path: string | undefined; frame: Frame }
   | { kind: 'group'; variables: object[] };
 
@@ -73,19 +75,37 @@ export class PausedThread {
     this.#order.push(number);
   }
 
-  stackTrace(start: number, levels: number): object {
+  async stackTrace(start: number, levels: number): Promise<object> {
     const page = this.#order.slice(start, levels > 0 ? start + levels : undefined);
-    return { stackFrames: page.map((number) => this.#stackFrame(number)), totalFrames: this.#order.length };
+    const stackFrames = await Promise.all(page.map((number) => this.#stackFrame(number)));
+    return { stackFrames, totalFrames: this.#order.length };
   }
 
-  #stackFrame(number: number): object {
+  /** Names as people wrote them in the code of a frame, and where that stands; nothing of packages, which may be long. */
+  async #namesOf(frame: Frame): Promise<{ names: OriginalNames | undefined; offset: number }> {
+    const script = this.scripts.get(frame.scriptId);
+    if (script === undefined || script.map === undefined || isForeign(script.url, this.foreign)) {
+      return { names: undefined, offset: 0 };
+    }
+    return { names: await script.names(), offset: await script.offsetOf(frame.position) };
+  }
+
+  /** An expression that people wrote, as it is to be computed in a frame. */
+  async #compiled(frame: Frame, expression: string): Promise<string> {
+    const { names, offset } = await this.#namesOf(frame);
+    return names?.compiled(expression, offset) ?? expression;
+  }
+
+  async #stackFrame(number: number): Promise<object> {
     const frame = this.#frame(number);
     const script = this.scripts.get(frame.scriptId);
     const url = script?.url || frame.url;
     const place = script?.original(frame.position);
+    const { names, offset } = await this.#namesOf(frame);
+    const name = names?.writtenFunction(frame.name, offset) ?? frame.name;
     return {
       id: number,
-      name: `${frame.call ? '' : 'async '}${frame.name || '(anonymous)'}`,
+      name: `${frame.call ? '' : 'async '}${name || '(anonymous)'}`,
       line: place?.line ?? frame.position.line + 1,
       column: 1,
       source: this.#sourceOf(frame, place?.path ?? url),
@@ -122,14 +142,7 @@ export class PausedThread {
     const locals = chain.slice(0, isOwn ? inner + 1 : inner);
     const extra: [string, RemoteObject][] =
       this.#call(frame).this.type === 'undefined' ? [] : [['this', this.#call(frame).this]];
-    const scopes = [
-      this.#scope(
-        'Locals',
-        'locals',
-        { kind: 'scope', objects: locals.map(({ object }) => object), extra, frame },
-        false,
-      ),
-    ];
+    const scopes = [this.#scope('Locals', 'locals', { kind: 'scope', scopes: locals, extra, frame }, false)];
     const closures = chain
       .slice(locals.length)
       .filter(({ type }) => type === 'closure' || type === 'module' || type === 'script');
@@ -138,20 +151,16 @@ export class PausedThread {
       ['module', 'Module'],
       ['script', 'Script'],
     ] as const) {
-      const objects = closures.filter((scope) => scope.type === type).map(({ object }) => object);
-      if (objects.length > 0) {
-        scopes.push(this.#scope(name, '', { kind: 'scope', objects, extra: [], frame }, type === 'script'));
+      const inside = closures.filter((scope) => scope.type === type);
+      if (inside.length > 0) {
+        const held: Held = { kind: 'scope', scopes: inside, extra: [], frame };
+        scopes.push(this.#scope(name, '', held, type === 'script'));
       }
     }
     const global = chain.find(({ type }) => type === 'global');
     if (global) {
       scopes.push(
-        this.#scope(
-          'Globals',
-          'globals',
-          { kind: 'scope', objects: [global.object], extra: [], frame },
-          true,
-        ),
+        this.#scope('Globals', 'globals', { kind: 'scope', scopes: [global], extra: [], frame }, true),
       );
     }
     return { scopes };
@@ -188,12 +197,16 @@ export class PausedThread {
     for (const [name, value] of held.extra) {
       found.set(name, this.#variable(name, value, name, held.frame));
     }
-    for (const object of held.objects) {
-      const { result } = await this.#properties(object.objectId ?? '');
-      for (const { name, value } of result) {
-        if (value === undefined || found.has(name) || isOurName(name)) {
+    const seen = new Set<string>();
+    for (const scope of held.scopes) {
+      const { result } = await this.#properties(scope.object.objectId ?? '');
+      const written = await this.#writtenIn(scope, held.frame);
+      for (const { name: compiled, value } of result) {
+        const name = written(compiled);
+        if (value === undefined || seen.has(compiled) || found.has(name) || isOurName(compiled)) {
           continue;
         }
+        seen.add(compiled);
         const variable = this.#variable(name, value, name, held.frame);
         if (WRAPPER.has(name)) {
           wrapper.push(variable);
@@ -204,6 +217,18 @@ export class PausedThread {
     }
     const variables = [...found.values()];
     return wrapper.length === 0 ? variables : [...variables, this.#group('special', wrapper)];
+  }
+
+  /** What people call the variables of a scope. */
+  async #writtenIn({ startLocation }: Scope, frame: Frame): Promise<(name: string) => string> {
+    const { names } = await this.#namesOf(frame);
+    if (names === undefined || startLocation === undefined || startLocation.scriptId !== frame.scriptId) {
+      return (name) => name;
+    }
+    const start = { line: startLocation.lineNumber, column: startLocation.columnNumber };
+    // What begins just there is not yet one of the scopes inside it.
+    const offset = ((await this.scripts.get(frame.scriptId)?.offsetOf(start)) ?? 0) + 1;
+    return (name) => names.written(name, offset);
   }
 
   #group(name: string, variables: object[]): object {
@@ -306,7 +331,7 @@ export class PausedThread {
 
   async evaluate(expression: string, frameId: number | undefined, isLong: boolean): Promise<object> {
     const frame = this.#frame(frameId ?? this.#order[0] ?? 0);
-    const value = await this.#evaluateIn(frame, expression);
+    const value = await this.#evaluateIn(frame, await this.#compiled(frame, expression));
     if (this.veil.hidesExpression(expression) && value.type !== 'function') {
       return { result: HIDDEN, type: typeOf(value), variablesReference: 0 };
     }
@@ -317,8 +342,9 @@ export class PausedThread {
   /** Stores a value and gives what is there afterwards. */
   async assign(target: string, expression: string, frameId: number): Promise<object> {
     const frame = this.#frame(frameId);
-    await this.#evaluateIn(frame, `${target} = (${expression})`);
-    const { result, ...rest } = this.#value(await this.#evaluateIn(frame, target), target, frame);
+    await this.#evaluateIn(frame, await this.#compiled(frame, `${target} = (${expression})`));
+    const stored = await this.#evaluateIn(frame, await this.#compiled(frame, target));
+    const { result, ...rest } = this.#value(stored, target, frame);
     return { value: result, ...rest };
   }
 
@@ -336,14 +362,16 @@ export class PausedThread {
 
   async #visibleNames(frame: Frame): Promise<string[]> {
     const names: string[] = [];
-    for (const { object } of this.#call(frame).scopeChain) {
-      names.push(...(await this.#properties(object.objectId ?? '')).result.map(({ name }) => name));
+    for (const scope of this.#call(frame).scopeChain) {
+      const { result } = await this.#properties(scope.object.objectId ?? '');
+      const written = await this.#writtenIn(scope, frame);
+      names.push(...result.filter(({ name }) => !isOurName(name)).map(({ name }) => written(name)));
     }
-    return names.filter((name) => !isOurName(name));
+    return names;
   }
 
   async #memberNames(frame: Frame, base: string): Promise<string[]> {
-    const value = await this.#evaluateIn(frame, base, true);
+    const value = await this.#evaluateIn(frame, await this.#compiled(frame, base), true);
     const args = { objectId: value.objectId ?? '', ownProperties: false };
     return (await this.inspector.send('Runtime.getProperties', args, propertiesSchema)).result.map(
       ({ name }) => name,

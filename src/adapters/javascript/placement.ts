@@ -106,10 +106,13 @@ export class Placement {
       const text = await script.pristine();
       // Reading a whole script takes long enough to look whether the name is in it at all.
       const last = name.split(/[.#]/).at(-1) ?? name;
-      const structure = text.includes(last) ? await script.structure() : undefined;
+      const isNamed = text.includes(last) || script.map?.hasName(last) === true;
+      const structure = isNamed ? await script.structure() : undefined;
       const starts = structure ? lineStarts(text) : [];
+      const names = structure ? await script.names() : undefined;
       for (const found of structure?.functions ?? []) {
-        if (found.name !== name && !found.name.endsWith(`.${name}`)) {
+        const written = names?.writtenPath(found.name, found.start) ?? found.name;
+        if (written !== name && !written.endsWith(`.${name}`)) {
           continue;
         }
         if (found.bodyStart === undefined) {

@@ -77,7 +77,9 @@ export const scopeSchema = z.object({
   type: z.string(),
   object: remoteObjectSchema,
   name: z.string().optional(),
+  startLocation: locationSchema.optional(),
 });
+export type Scope = z.infer<typeof scopeSchema>;
 export const callFrameSchema = z.object({
   callFrameId: z.string(),
   functionName: z.string(),

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Channel } from './channel.js';
+import { OriginalNames } from './original-names.js';
 import { type Script, scriptSourceSchema } from './protocol.js';
 import { type OriginalPlace, SourceMap } from './source-map.js';
 import { lineStarts, type Position, positionOf, type Rewritten } from './splice/rewrite.js';
@@ -12,6 +13,7 @@ export class LoadedScript {
   #pristine: Promise<string> | undefined;
   #structure: { of: string; value: Structure | undefined; starts: number[] } | undefined;
   #map: SourceMap | undefined | null = null;
+  #names: { of: string; value: OriginalNames | undefined } | undefined;
   /** What the engine runs now; undefined while that is the pristine text. */
   rewritten: Rewritten | undefined;
 
@@ -95,6 +97,38 @@ export class LoadedScript {
       this.#structure = { of: text, value: structureOf(text), starts: lineStarts(text) };
     }
     return this.#structure.value;
+  }
+
+  /** Names as people wrote them; undefined where no map says that they are other ones. */
+  async names(): Promise<OriginalNames | undefined> {
+    const { map } = this;
+    if (map === undefined) {
+      return undefined;
+    }
+    const text = await this.pristine();
+    if (this.#names?.of !== text) {
+      const starts = lineStarts(text);
+      const lines = new Map<string, string[]>();
+      const value = OriginalNames.of(text, (offset) => {
+        const piece = map.piece(positionOf(offset, starts));
+        if (piece === undefined) {
+          return undefined;
+        }
+        const { path, line, column, name } = piece;
+        const source = lines.get(path) ?? (map.content(path) ?? readText(path) ?? '').split(LINE_END);
+        lines.set(path, source);
+        return { place: `${path}:${line}:${column}`, text: (source[line - 1] ?? '').slice(column), name };
+      });
+      this.#names = { of: text, value };
+    }
+    return this.#names.value;
+  }
+
+  /** The offset in the pristine text of a place in the running one. */
+  async offsetOf(position: Position): Promise<number> {
+    await this.structure();
+    const { line, column } = this.toPristine(position);
+    return (this.#structure?.starts[line] ?? 0) + column;
   }
 
   toPristine(position: Position): Position {

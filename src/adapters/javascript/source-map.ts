@@ -7,6 +7,7 @@ import {
   LEAST_UPPER_BOUND,
   originalPositionFor,
   type TraceMap,
+  traceSegment,
 } from '@jridgewell/trace-mapping';
 import type { Position } from './splice/rewrite.js';
 
@@ -17,6 +18,16 @@ const LINES_DOWN = 50;
 export interface OriginalPlace {
   path: string;
   line: number;
+  name: string | undefined;
+}
+
+/** Where a piece of generated code comes from, to the letter. */
+export interface OriginalPiece {
+  path: string;
+  /** From 1, and from 0. */
+  line: number;
+  column: number;
+  /** What the map says that people called it. */
   name: string | undefined;
 }
 
@@ -61,6 +72,27 @@ export class SourceMap {
     }
     const index = this.#map.resolvedSources.indexOf(found.source);
     return { path: this.#paths[index] ?? found.source, line: found.line, name: found.name ?? undefined };
+  }
+
+  /** What a piece of generated code that begins at this very place comes from. */
+  piece({ line, column }: Position): OriginalPiece | undefined {
+    const segment = traceSegment(this.#map, line, column);
+    if (segment === null || segment[0] !== column || segment.length === 1) {
+      return undefined;
+    }
+    const [, source, originalLine, originalColumn, name] = segment;
+    const path = this.#paths[source] ?? '';
+    return {
+      path,
+      line: originalLine + 1,
+      column: originalColumn,
+      name: name === undefined ? undefined : this.#map.names[name],
+    };
+  }
+
+  /** Whether the map says of anything that people called it so. */
+  hasName(name: string): boolean {
+    return this.#map.names.includes(name);
   }
 
   /** Where the code of a line, or of the next line that has some, begins in the generated script. */

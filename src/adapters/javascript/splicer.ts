@@ -11,7 +11,7 @@ import { codeOf, type SplicedMark } from './splice/code.js';
 import { Edits } from './splice/edits.js';
 import { namesAt } from './splice/names.js';
 import { type Position, Rewritten, type SiteCode } from './splice/rewrite.js';
-import type { Site, Structure } from './splice/statements.js';
+import type { Site } from './splice/statements.js';
 
 /** Why a place has no splice though its marks would like one. */
 const TOP_LEVEL = 'code outside any function is not spliced';
@@ -149,7 +149,7 @@ export class Splicer {
   }
 
   async #applyTo(script: LoadedScript, placed: Placed[], told: Told): Promise<void> {
-    const spots = spotsOf(placed, await script.structure());
+    const spots = await spotsOf(script, placed);
     const asked: Codes = new Map();
     for (const { site, marks, code } of spots) {
       if (site !== undefined && code !== '') {
@@ -466,7 +466,7 @@ function carry(told: Told, placed: Placed[], spot: Spot, route: 'spliced' | 'eng
   }
 }
 
-function spotsOf(placed: readonly Placed[], structure: Structure | undefined): Spot[] {
+async function spotsOf(script: LoadedScript, placed: readonly Placed[]): Promise<Spot[]> {
   const spots = new Map<string, Spot>();
   for (const { mark, site, position } of placed) {
     const key = site ? `site ${site.start}` : `${position.line}:${position.column}`;
@@ -475,24 +475,43 @@ function spotsOf(placed: readonly Placed[], structure: Structure | undefined): S
     spots.set(key, spot);
   }
   for (const spot of spots.values()) {
-    spot.spliced = spot.marks.map((mark) => toSpliced(mark, spot.site, structure));
+    spot.spliced = await Promise.all(spot.marks.map((mark) => toSpliced(mark, script, spot)));
     const canSplice = spot.site?.within !== undefined && spot.marks.some((mark) => !mark.isPlain);
     spot.code = canSplice ? codeOf(spot.spliced, spot.site?.kind === 'result') : '';
   }
   return [...spots.values()];
 }
 
-function toSpliced(mark: Mark, site: Site | undefined, structure: Structure | undefined): SplicedMark {
-  const { code: id, wanted, values, rule } = mark;
-  const { kind, condition } = wanted;
+async function toSpliced(mark: Mark, script: LoadedScript, { site, position }: Spot): Promise<SplicedMark> {
+  const { code: id, wanted, rule } = mark;
+  const { kind } = wanted;
+  const hasNames = wanted.condition !== '' || mark.values.length > 0 || kind === 'follow';
+  const names = hasNames ? await script.names() : undefined;
+  const offset = site?.start ?? (await script.offsetOf(script.toRunning(position)));
+  const compiled = (expression: string) => names?.compiled(expression, offset) ?? expression;
   const requests = mark.isAtRequests ? 'first' : mark.requests === null ? 'all' : 'some';
-  const spliced = { id, kind, condition, values, hasRule: rule !== undefined, requests } as const;
-  if (kind !== 'follow' || site === undefined || structure === undefined) {
+  const spliced = {
+    id,
+    kind,
+    condition: wanted.condition && compiled(wanted.condition),
+    values: mark.values.map(compiled),
+    hasRule: rule !== undefined,
+    requests,
+  } as const;
+  const structure = kind === 'follow' ? await script.structure() : undefined;
+  if (site === undefined || structure === undefined) {
     return spliced;
   }
   const name = structure.functions.find(({ start }) => start === site.within)?.name ?? '';
+  const variables = namesAt(structure.names, site).map((variable) => ({
+    name: names?.written(variable, offset) ?? variable,
+    code: variable,
+  }));
   const opens = structure.openings.has(site.start);
-  return { ...spliced, followed: { name, variables: namesAt(structure.names, site), opens } };
+  return {
+    ...spliced,
+    followed: { name: names?.writtenPath(name, site.within ?? 0) ?? name, variables, opens },
+  };
 }
 
 /** What is in, with the sites at `starts` as they are wanted. */

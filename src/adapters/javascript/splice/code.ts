@@ -18,8 +18,11 @@ export interface SplicedMark {
   values: readonly string[];
   /** `some`: it is for some requests only. `first`: it is for the first that is done for a request. */
   requests: 'all' | 'some' | 'first';
-  /** Where a line is followed: its function's name and variables, and whether its calls begin here. */
-  followed?: { name: string; variables: string[]; opens: boolean };
+  /**
+   * Where a line is followed: its function's name, its variables as people call them with what they are here, and whether
+   * its calls begin here.
+   */
+  followed?: { name: string; variables: { name: string; code: string }[]; opens: boolean };
 }
 
 /**
@@ -69,7 +72,8 @@ function callNumber(marks: readonly SplicedMark[]): string {
 
 function followCode(id: number, { name, variables }: NonNullable<SplicedMark['followed']>): string {
   const call = `typeof ${CALL}==='undefined'?0:${CALL}`;
-  return `if(${HELPER}.wants(${id}))${HELPER}.follow(${id},${call},${JSON.stringify(name)},{${variables.join(',')}})`;
+  const values = variables.map(({ name: written, code }) => (written === code ? code : `${written}:${code}`));
+  return `if(${HELPER}.wants(${id}))${HELPER}.follow(${id},${call},${JSON.stringify(name)},{${values.join(',')}})`;
 }
 
 function statementsOf(marks: readonly SplicedMark[]): string {

@@ -69,16 +69,22 @@ const SINGLE = new Set([
   'WithStatement',
 ]);
 
-/** The sites and named functions of a source; undefined when it is not JavaScript that we can read. */
-export function structureOf(source: string): Structure | undefined {
+/** The syntax tree of a source; undefined when it is not JavaScript that we can read. */
+export function treeOf(source: string): AnyNode | undefined {
   for (const sourceType of ['module', 'script'] as const) {
     try {
-      return collect(parse(source, { ...OPTIONS, sourceType }) as unknown as AnyNode);
+      return parse(source, { ...OPTIONS, sourceType, ranges: true }) as unknown as AnyNode;
     } catch {
       // Sloppy code is no module; what is neither is nothing we can splice into.
     }
   }
   return undefined;
+}
+
+/** The sites and named functions of a source; undefined when it is not JavaScript that we can read. */
+export function structureOf(source: string): Structure | undefined {
+  const tree = treeOf(source);
+  return tree && collect(tree);
 }
 
 /** Whether a text is one expression that may be computed inside any function. Gives what is wrong, or "". */
