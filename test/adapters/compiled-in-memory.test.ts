@@ -1,3 +1,4 @@
+import { transformSync } from 'esbuild';
 import { useRunFolder, whereIs } from '../support/attached.js';
 import { HitCollector } from '../support/hits.js';
 import { NodeProgram } from '../support/node.js';
@@ -103,4 +104,41 @@ it('says of code that was compiled without a map that its lines are not known', 
     note: expect.stringContaining('without a source map'),
   });
   await attached.session.detach();
+});
+
+it('takes a mark along when a bundler has made the code of a file anew', async () => {
+  const fares =
+    'interface Fare {\n  id: number;\n}\nexport function fare(id: number): Fare {\n  return { id };\n}\n';
+  const { code } = transformSync(fares, {
+    loader: 'ts',
+    sourcemap: 'inline',
+    sourcefile: 'fares.ts',
+    format: 'cjs',
+  });
+  const program = new NodeProgram(
+    [
+      `const text = ${JSON.stringify(`${code}\n//# sourceURL=bundle-internal:///./fares.ts`)};`,
+      'const load = () => { const module = { exports: {} }; eval(text); return module.exports; };',
+      'let { fare } = load();',
+      "require('node:readline').createInterface({ input: process.stdin }).on('line', (line) => {",
+      "  if (line === 'again') ({ fare } = load());",
+      "  console.log(line + ' -> ' + fare(Number(line)).id);",
+      '});',
+      "console.log('ready');",
+    ].join('\n'),
+    'app.js',
+    { 'fares.ts': fares },
+  );
+  await program.line('ready');
+  const collector = new HitCollector(await program.attach());
+  const file = program.path('fares.ts');
+  await collector.set('log', 'fares.ts:5 "{id}"', file);
+  await program.ask('1');
+  await collector.until(1);
+  await program.ask('again');
+  for (let tries = 0; collector.hits.length < 3; tries += 1) {
+    await program.ask(`${tries}`);
+  }
+  expect(collector.hits.at(-1)?.text).toMatch(/^\d+$/);
+  await collector.attached.session.detach();
 });

@@ -32,6 +32,8 @@ const RESERVED = new Set(
 export class OriginalNames {
   readonly #scopes: Scopes;
   readonly #written = new Map<Variable, string>();
+  /** Variables that nobody has written: a compiler's own. */
+  readonly #unwritten = new Set<Variable>();
   readonly #aliases = new Map<string, Alias[]>();
   /** By the name of a private field: its name in the compiled code, or a call that reads it, in which `this` is open. */
   readonly #privates = new Map<string, (object: string) => string>();
@@ -93,6 +95,7 @@ export class OriginalNames {
 
   #name(variable: Variable, members: ReadonlyMap<number, AnyNode>): void {
     const votes = new Map<string, number>();
+    let isKept = false;
     const places = [...variable.identifiers, ...variable.references.map(({ identifier }) => identifier)];
     for (const { start } of places as unknown as AnyNode[]) {
       const piece = this.pieceAt(start);
@@ -100,6 +103,7 @@ export class OriginalNames {
       if (piece === undefined || written === undefined) {
         continue;
       }
+      isKept ||= written === variable.name;
       const member = members.get(start);
       if (member !== undefined && this.#standsForWhole(member, piece, written)) {
         const alias = { base: variable, code: this.source.slice(member.start, member.end) };
@@ -111,6 +115,8 @@ export class OriginalNames {
     const [first] = [...votes].sort(([, one], [, other]) => other - one);
     if (first !== undefined) {
       this.#written.set(variable, first[0]);
+    } else if (variable.defs.length > 0 && !isKept) {
+      this.#unwritten.add(variable);
     }
   }
 
@@ -125,10 +131,13 @@ export class OriginalNames {
     return (ofProperty === undefined || ofProperty.place === place) && next !== property.name;
   }
 
-  /** What people called a variable that code at an offset sees under this name. */
-  written(name: string, offset: number): string {
+  /** What people called a variable that code at an offset sees under this name; undefined for a compiler's own. */
+  written(name: string, offset: number): string | undefined {
     const variable = this.#scopes.visibleAt(offset).find((seen) => seen.name === name);
-    return (variable && this.#written.get(variable)) ?? name;
+    if (variable === undefined) {
+      return name;
+    }
+    return this.#unwritten.has(variable) ? undefined : (this.#written.get(variable) ?? name);
   }
 
   /** What people called the function around an offset, which the engine calls by `name`. */

@@ -193,7 +193,8 @@ export class PausedThread {
 
   async #scopeVariables(held: Extract<Held, { kind: 'scope' }>): Promise<object[]> {
     const found = new Map<string, object>();
-    const wrapper: object[] = [];
+    /** What nobody has written: Node's wrapper of modules, and a compiler's own. */
+    const special: object[] = [];
     for (const [name, value] of held.extra) {
       found.set(name, this.#variable(name, value, name, held.frame));
     }
@@ -203,24 +204,28 @@ export class PausedThread {
       const written = await this.#writtenIn(scope, held.frame);
       for (const { name: compiled, value } of result) {
         const name = written(compiled);
-        if (value === undefined || seen.has(compiled) || found.has(name) || isOurName(compiled)) {
+        if (value === undefined || seen.has(compiled) || found.has(name ?? '') || isOurName(compiled)) {
           continue;
         }
         seen.add(compiled);
+        if (name === undefined) {
+          special.push(this.#variable(compiled, value, compiled, held.frame));
+          continue;
+        }
         const variable = this.#variable(name, value, name, held.frame);
         if (WRAPPER.has(name)) {
-          wrapper.push(variable);
+          special.push(variable);
         } else {
           found.set(name, variable);
         }
       }
     }
     const variables = [...found.values()];
-    return wrapper.length === 0 ? variables : [...variables, this.#group('special', wrapper)];
+    return special.length === 0 ? variables : [...variables, this.#group('special', special)];
   }
 
-  /** What people call the variables of a scope. */
-  async #writtenIn({ startLocation }: Scope, frame: Frame): Promise<(name: string) => string> {
+  /** What people call the variables of a scope; undefined for one of a compiler's. */
+  async #writtenIn({ startLocation }: Scope, frame: Frame): Promise<(name: string) => string | undefined> {
     const { names } = await this.#namesOf(frame);
     if (names === undefined || startLocation === undefined || startLocation.scriptId !== frame.scriptId) {
       return (name) => name;
@@ -365,7 +370,7 @@ export class PausedThread {
     for (const scope of this.#call(frame).scopeChain) {
       const { result } = await this.#properties(scope.object.objectId ?? '');
       const written = await this.#writtenIn(scope, frame);
-      names.push(...result.filter(({ name }) => !isOurName(name)).map(({ name }) => written(name)));
+      names.push(...result.filter(({ name }) => !isOurName(name)).map(({ name }) => written(name) ?? name));
     }
     return names;
   }

@@ -127,7 +127,11 @@ export class Placement {
       }
     }
     if (placed.length > 0) {
-      return placed;
+      // What a bundler has put there itself under the same name (a getter of what a module exports) is nobody's function.
+      const own = placed.filter(
+        ({ script, position, path }) => script.isWritten(position) && !this.scripts.isForeign(path),
+      );
+      return own.length > 0 ? own : placed;
     }
     return isEmpty ? `${name} has no code to stop at` : `no function ${name} is loaded yet`;
   }

@@ -170,7 +170,12 @@ export class LoadedScript {
 
   /** Whether a place in the running text has a source where a map says what has one. */
   isMapped(position: Position): boolean {
-    return this.map === undefined || this.map.original(this.toPristine(position)) !== undefined;
+    return this.isWritten(this.toPristine(position));
+  }
+
+  /** The same of a place in the pristine text. */
+  isWritten(position: Position): boolean {
+    return this.map === undefined || this.map.original(position) !== undefined;
   }
 }
 
@@ -217,6 +222,11 @@ export class Scripts {
     return new Set(paths).size < paths.length;
   }
 
+  /** Whether a file is not the project's own. */
+  isForeign(path: string): boolean {
+    return isForeign(path, this.foreign);
+  }
+
   get(scriptId: string): LoadedScript | undefined {
     return this.#byId.get(scriptId);
   }
@@ -257,7 +267,9 @@ export class Scripts {
     }
     for (const script of this.own) {
       for (const path of script.map?.paths ?? []) {
-        paths.add(path);
+        if (path.startsWith('/')) {
+          paths.add(path);
+        }
       }
     }
     return [...paths].sort();

@@ -148,8 +148,12 @@ function pathOfSource(source: string, folder: string, programFolder: string): st
   }
   const inProject = /^[a-z-]+:\/\/(?:[^/]*\/)?(?:\([^)/]*\)\/)?(.*?)(?:\?[^?/]*)?$/i.exec(source);
   const path = inProject?.[1] ?? '';
+  if (inProject !== null && path === '') {
+    // What a bundler has made up itself has nothing but a number (`webpack://name/?8ea5`).
+    return source;
+  }
   if (inProject === null || path.startsWith('/')) {
-    return resolve(folder, path || source);
+    return resolve(folder, inProject === null ? source : path);
   }
   return resolve([programFolder, ...upFrom(folder)].find((at) => existsSync(join(at, path))) ?? folder, path);
 }

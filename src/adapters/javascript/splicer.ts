@@ -503,10 +503,10 @@ async function toSpliced(mark: Mark, script: LoadedScript, { site, position }: S
     return spliced;
   }
   const name = structure.functions.find(({ start }) => start === site.within)?.name ?? '';
-  const variables = namesAt(structure.names, site).map((variable) => ({
-    name: names?.written(variable, offset) ?? variable,
-    code: variable,
-  }));
+  const variables = namesAt(structure.names, site).flatMap((code) => {
+    const name = names === undefined ? code : names.written(code, offset);
+    return name === undefined ? [] : [{ name, code }];
+  });
   const opens = structure.openings.has(site.start);
   return {
     ...spliced,

@@ -377,12 +377,17 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       return;
     }
     const marks = this.program.marks();
-    const isWanted = marks.some(({ place }) => 'line' in place && place.path === script.path);
+    const isOwn = !isForeign(script.url, this.program.foreign);
+    // A bundler that has made a file's code anew gives it to the engine as another script of the same name.
+    const isWanted = marks.some(
+      ({ place }) =>
+        'line' in place && (place.path === script.path || (isOwn && script.isMadeFrom(place.path))),
+    );
     const isMaybe = marks.some(({ place, carried }) => !carried.has(this.id) && 'line' in place);
     if (
       isWanted ||
       (isMaybe && script.map !== undefined) ||
-      (marks.some(({ place }) => !('line' in place)) && !isForeign(script.url, this.program.foreign))
+      (isOwn && marks.some(({ place }) => !('line' in place)))
     ) {
       void this.#applyAndTell();
     }

@@ -14,6 +14,8 @@ const SKIPPED = new Set([
   'dist',
   '.tox',
 ]);
+/** Folders into which builds put what they make of the project's files, under the same names. */
+const MADE = /(?:^|\/)(?:\.next|\.nuxt|\.output|\.svelte-kit|build|out|coverage)\//;
 const MAX_FILES = 20_000;
 /** How unlike a name may be and still be offered, as a share of its length. */
 const NEAR = 0.4;
@@ -42,7 +44,9 @@ export function findFile(name: string, folders: SearchFolders): string {
   }
   const files = listFiles(folders.project);
   const tail = `/${name.replace(/^(\.{0,2}\/)+/, '')}`;
-  const fitting = files.filter((file) => `/${file}`.endsWith(tail));
+  const all = files.filter((file) => `/${file}`.endsWith(tail));
+  const written = all.filter((file) => !MADE.test(file));
+  const fitting = written.length > 0 ? written : all;
   const [only, second] = fitting;
   if (only !== undefined && second === undefined) {
     return realpathSync(join(folders.project, only));

@@ -16,6 +16,9 @@ describe('finding a file', () => {
       'slips/quotes.py',
       'fares/tables.py',
       'node_modules/tables.py',
+      'app/route.ts',
+      '.next/types/app/route.ts',
+      'build/made.js',
     ]) {
       mkdirSync(join(project, file, '..'), { recursive: true });
       writeFileSync(join(project, file), '');
@@ -30,6 +33,11 @@ describe('finding a file', () => {
     expect(find('app.py')).toBe(join(project, 'app.py'));
     expect(find('quotes.py')).toBe(join(project, 'fares/quotes.py'));
     expect(findFile('tables.py', { current: project, project })).toBe(join(project, 'fares/tables.py'));
+  });
+
+  it('does not offer what a build has made of a file, unless there is nothing else', () => {
+    expect(find('route.ts')).toBe(join(project, 'app/route.ts'));
+    expect(find('made.js')).toBe(join(project, 'build/made.js'));
   });
 
   it('does not guess between several', () => {
