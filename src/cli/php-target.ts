@@ -1,6 +1,6 @@
 import { streamPair } from '../adapters/pair.js';
 import { PhpAdapter } from '../adapters/php/adapter.js';
-import { ownToken, phpFacts } from '../targets/php.js';
+import { checkWorkers, ownToken, phpFacts } from '../targets/php.js';
 import { checkRoom, runFolder } from '../targets/run-folder.js';
 import type { PromptSession } from './attach-session.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
@@ -16,6 +16,7 @@ export async function openPhp(
     connect: async () => {
       const folder = runFolder(process.env);
       checkRoom(folder);
+      checkWorkers(folder, pid);
       const [ours, adapters] = streamPair();
       new PhpAdapter(adapters, { runFolder: folder, facts: phpFacts });
       return ours;

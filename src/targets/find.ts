@@ -120,6 +120,9 @@ function byPid(targets: Target[], pid: number): Target {
     return requireOpen(target);
   }
   const facts = processFacts(pid);
+  if (facts !== undefined && isPhpWorker(facts)) {
+    return byPid(targets, facts.parent);
+  }
   if (facts === undefined) {
     throw new AmberError('AL_NO_TARGET', `there is no process ${pid}`, '`amber targets` lists what there is');
   }
@@ -211,7 +214,7 @@ function toTarget(
     const reason = isOpenable ? null : 'has replaced the signal handler that opens its inspector';
     return { ...base, state: isOpenable ? 'free' : 'closed', reason };
   }
-  if (runtime === 'php' && isMine(facts) && isPrepared(facts.pid)) {
+  if (runtime === 'php' && isMine(facts) && (isPrepared(facts.pid) || hidesEnvironment(facts))) {
     return { ...base, ...phpState(environment, facts, description !== undefined) };
   }
   if (description === undefined) {
@@ -234,6 +237,11 @@ function toTarget(
 function isPrepared(pid: number): boolean {
   const sameFolder = (environmentOf(pid, 'AMBER_RUN_DIR') ?? '') === (process.env.AMBER_RUN_DIR ?? '');
   return environmentOf(pid, 'AMBER_AGENT') !== undefined && sameFolder;
+}
+
+/** php-fpm writes its title over its environment, so that only its requests can tell whether they have the agent. */
+function hidesEnvironment({ program }: ProcessFacts): boolean {
+  return program === 'php-fpm';
 }
 
 function isMine(facts: ProcessFacts): boolean {

@@ -74,6 +74,20 @@ export function childrenOf(pid: number): ProcessFacts[] {
     .filter((facts): facts is ProcessFacts => facts?.parent === pid);
 }
 
+/** What a user or a group is called here; its number where the machine's own lists have no name for it. */
+export function nameOf(kind: 'user' | 'group', id: number): string {
+  const rows = read(kind === 'user' ? '/etc/passwd' : '/etc/group').split('\n');
+  return rows.find((row) => row.split(':')[2] === String(id))?.split(':')[0] ?? String(id);
+}
+
+/** The groups whose rights a process has. */
+export function groupsOf(pid: number): number[] {
+  const status = read(`/proc/${pid}/status`);
+  const [, own = '', others = ''] =
+    /^Gid:\s+\d+\s+(\d+)[^\n]*\n(?:[^\n]*\n)*?Groups:([^\n]*)/m.exec(status) ?? [];
+  return [own, ...others.split(' ')].filter(Boolean).map(Number);
+}
+
 /**
  * Whether the process has a handler for a signal. Sending one that has none would end the process.
  */

@@ -2,9 +2,10 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { z } from 'zod';
+import { AmberError } from '../core/errors.js';
 import { routerIndex } from './environment.js';
-import { environmentOf, type ProcessFacts, processFacts } from './linux.js';
-import { runFolder, runFolderPath } from './run-folder.js';
+import { childrenOf, environmentOf, groupsOf, nameOf, type ProcessFacts, processFacts } from './linux.js';
+import { mayEnter, runFolder, runFolderPath, userId } from './run-folder.js';
 
 const planSchema = z.object({ client: z.number() });
 
@@ -51,9 +52,30 @@ export function phpFacts(pid: number) {
     command: isServer ? commandBeside(facts.executable) : (facts?.executable ?? 'php'),
     // php-fpm runs in the root folder.
     folder: isServer || !facts?.folder ? process.cwd() : facts.folder,
+    // php-fpm writes its title over its environment (proc_pid_environ(5)).
+    isPrepared: !isServer || environmentOf(pid, 'AMBER_AGENT') !== undefined,
     isScript: !isServer && !/ -S /.test(facts?.command ?? ''),
     isAlive: () => processFacts(pid) !== undefined,
   };
+}
+
+/**
+ * Sees whether the workers of a server may read what is wanted of their requests, where they run as another user.
+ * @throws AmberError `AL_RUN_FOLDER`
+ */
+export function checkWorkers(folder: string, pid: number): void {
+  const workers = childrenOf(pid).filter(({ uid }) => uid !== userId());
+  const barred = workers.find(
+    (worker) => !mayEnter(folder, { uid: worker.uid, groups: groupsOf(worker.pid) }),
+  );
+  if (barred !== undefined) {
+    const [group = 0] = groupsOf(barred.pid);
+    throw new AmberError(
+      'AL_RUN_FOLDER',
+      `the workers of process ${pid} run as ${nameOf('user', barred.uid)}, who may not enter the run folder ${folder}`,
+      `make one for both, and name it in AMBER_RUN_DIR for the server and for amber: install -d -g ${nameOf('group', group)} -m 2770 FOLDER`,
+    );
+  }
 }
 
 /** php-fpm cannot run a script from the command line; the command of the same version can. */

@@ -7,8 +7,10 @@ import {
   mkdirSync,
   openSync,
   type Stats,
+  statSync,
   writeSync,
 } from 'node:fs';
+import { dirname } from 'node:path';
 import { AmberError, systemReason } from '../core/errors.js';
 
 /**
@@ -108,6 +110,14 @@ export function checkRoom(folder: string): void {
       closeSync(handle);
     }
   }
+}
+
+/** Whether another user may pass through all of a path, by the owners, groups and modes of its folders. */
+export function mayEnter(path: string, user: { uid: number; groups: readonly number[] }): boolean {
+  const { uid, gid, mode } = statSync(path);
+  const shift = user.uid === uid ? 6 : user.groups.includes(gid) ? 3 : 0;
+  const mayPass = user.uid === 0 || ((mode >> shift) & 1) === 1;
+  return mayPass && (dirname(path) === path || mayEnter(dirname(path), user));
 }
 
 export function userId(): number {

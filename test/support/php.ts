@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { streamPair } from '../../src/adapters/pair.js';
@@ -115,8 +115,17 @@ export class PhpServer extends LineProgram {
 
 /** php-fpm with some workers, behind a FastCGI client. */
 export class PhpFpm extends LineProgram {
-  static async start(files: Record<string, string>, workers = 2, options: string[] = []): Promise<PhpFpm> {
+  /** @param as another user whom its workers run as, and what is in its environment besides */
+  static async start(
+    files: Record<string, string>,
+    workers = 2,
+    options: string[] = [],
+    as: { user?: string; env?: Record<string, string> } = {},
+  ): Promise<PhpFpm> {
     const folder = makeFolder(files);
+    if (as.user !== undefined) {
+      chmodSync(folder, 0o755);
+    }
     const socket = join(folder, 'fpm.sock');
     const isRoot = process.getuid?.() === 0;
     writeFileSync(
@@ -126,14 +135,15 @@ export class PhpFpm extends LineProgram {
         `error_log = ${join(folder, 'fpm.log')}`,
         'daemonize = no',
         '[www]',
-        ...(isRoot ? ['user = root', 'group = root'] : []),
+        ...(isRoot ? [`user = ${as.user ?? 'root'}`, `group = ${as.user ?? 'root'}`] : []),
         `listen = ${socket}`,
         'pm = static',
         `pm.max_children = ${workers}`,
         '',
       ].join('\n'),
     );
-    const env = { ...process.env, ...agentEnvironment(process.env) };
+    const base = { ...process.env, ...as.env };
+    const env = { ...base, ...agentEnvironment(base) };
     const args = ['-y', join(folder, 'fpm.conf'), '-F', ...(isRoot ? ['-R'] : []), ...options];
     const fpm = new PhpFpm(folder, fpmProgram() ?? 'php-fpm', args, { env });
     const isOver = fpm.exited.then(() => {

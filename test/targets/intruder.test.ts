@@ -1,51 +1,13 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Amber, childrenOf, runAmber, startAmber } from '../support/amber.js';
+import { forRoot, intrude, NOBODY } from '../support/intruder.js';
 import { lineOf } from '../support/node.js';
 import { phpHas } from '../support/php.js';
 import { makeFolder } from '../support/program.js';
 import { rubyHas } from '../support/ruby.js';
-
-const NOBODY = 65_534;
-const isRoot = process.getuid?.() === 0 && spawnSync('setpriv', ['--version']).status === 0;
-const forRoot = isRoot ? it : it.skip;
-
-/** Tries everything that another user of the machine might, and prints what has worked. */
-const INTRUDER = `
-const fs = require('node:fs');
-const net = require('node:net');
-const { join } = require('node:path');
-const [folder, pid, ...names] = process.argv.slice(1);
-const got = [];
-const tries = (what, work) => {
-  try {
-    work();
-    got.push(what);
-  } catch {}
-};
-const connects = (path) =>
-  new Promise((done) => {
-    const socket = net.connect({ path }, () => (got.push('connects to ' + path), socket.destroy(), done()));
-    socket.on('error', done);
-  });
-(async () => {
-  tries('lists', () => fs.readdirSync(folder));
-  tries('signals', () => process.kill(Number(pid), 'SIGUSR1'));
-  for (const path of names.map((name) => join(folder, name))) {
-    tries('sees ' + path, () => fs.statSync(path));
-    tries('reads ' + path, () => fs.readFileSync(path));
-    await connects(path);
-    tries('replaces ' + path, () => fs.renameSync('/etc/hostname', path));
-    tries('removes ' + path, () => fs.unlinkSync(path));
-  }
-  tries('plants a description', () => fs.writeFileSync(join(folder, Number(pid) + 1 + '.json'), ''));
-  tries('plants a folder', () => fs.mkdirSync(join(folder, 'php')));
-  tries('plants a link', () => fs.symlinkSync('/tmp', join(folder, 'php-cache')));
-  console.log(got.join(','));
-})();
-`;
 
 interface Service {
   file: string;
@@ -90,14 +52,6 @@ end
 };
 const isThere: Record<string, () => boolean> = { ruby: () => rubyHas('socket'), php: () => phpHas('cli') };
 
-/** Everything below a folder, by its name from there. */
-const below = (folder: string): string[] =>
-  readdirSync(folder, { withFileTypes: true }).flatMap((entry) =>
-    entry.isDirectory()
-      ? [entry.name, ...below(join(folder, entry.name)).map((name) => join(entry.name, name))]
-      : [entry.name],
-  );
-
 describe('another user of the machine', () => {
   let base: string;
   const folders: string[] = [];
@@ -112,23 +66,6 @@ describe('another user of the machine', () => {
       rmSync(folder, { recursive: true, force: true });
     }
   });
-
-  const intrude = (folder: string, pid: number) => {
-    const names = existsSync(folder) ? below(folder) : [];
-    const args = [
-      `--reuid=${NOBODY}`,
-      `--regid=${NOBODY}`,
-      '--clear-groups',
-      process.execPath,
-      '-e',
-      INTRUDER,
-    ];
-    const { stdout, status } = spawnSync('setpriv', [...args, folder, `${pid}`, ...names], {
-      encoding: 'utf8',
-    });
-    expect(status).toBe(0);
-    return { got: stdout.trim(), names };
-  };
 
   const runtimes = Object.keys(SERVICES).filter((each) => isThere[each]?.() ?? true);
   for (const runtime of runtimes) {

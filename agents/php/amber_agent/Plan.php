@@ -153,6 +153,9 @@ final class Plan
             // What would pause waits for nobody; what is told is counted, for when somebody reads again.
             $plan = self::withoutPauses($plan);
         }
+        if ($plan['asks'] ?? false) {
+            @\touch("{$plan['counts']}/looked");
+        }
         self::$file = $file;
         self::$text = $text;
         self::$stamp = self::stamp();
@@ -196,8 +199,10 @@ final class Plan
      */
     private static function isAlive(array $plan): bool
     {
-        if (\is_dir("/proc/{$plan['client']}")) {
-            return true;
+        $state = self::stateOf($plan);
+        if ($state !== '') {
+            // A process that has ended stays until its parent asks what became of it, which in a container may be never.
+            return !\in_array($state, ['Z', 'X'], true);
         }
         $socket = @\stream_socket_client($plan['address'], $code, $text, 0.5);
         return $socket !== false && \fclose($socket);
@@ -209,8 +214,17 @@ final class Plan
      */
     public static function isSuspended(array $plan): bool
     {
+        return \in_array(self::stateOf($plan), ['T', 't'], true);
+    }
+
+    /**
+     * The state of whose plan it is, by its letter (proc_pid_stat(5)); '' where there is no such process to be seen.
+     * @param array<string, mixed> $plan
+     */
+    private static function stateOf(array $plan): string
+    {
         $stat = (string) @\file_get_contents("/proc/{$plan['client']}/stat");
-        return \in_array(\substr($stat, (int) \strrpos($stat, ')') + 2, 1), ['T', 't'], true);
+        return $stat === '' ? '' : \substr($stat, (int) \strrpos($stat, ')') + 2, 1);
     }
 
     /**

@@ -36,7 +36,14 @@ const attachSchema = z.object({
 export interface PhpHost {
   runFolder: string;
   /** A PHP that looks at files for us, and the folder in which functions are looked for. */
-  facts(pid: number): { command: string; folder: string; isScript: boolean; isAlive: () => boolean };
+  facts(pid: number): {
+    command: string;
+    folder: string;
+    isScript: boolean;
+    /** Whether it is known that its requests run our gate. */
+    isPrepared: boolean;
+    isAlive: () => boolean;
+  };
 }
 
 const rowSchema = z.tuple([z.number(), z.number()], z.unknown());
@@ -77,6 +84,7 @@ export class PhpAdapter {
     veil: { names: [], off: false },
     only: null,
     tells: false,
+    asks: false,
   };
   /** Whether the program is a script that has loaded its files before we came. */
   #hasLoaded = false;
@@ -120,6 +128,7 @@ export class PhpAdapter {
       amberHeartbeat: async () => undefined,
       amberMarks: async () => {
         this.#tellLeft();
+        await this.#lookForReader();
         return { marks: this.#marks.map((mark) => ({ id: mark.id, ...mark.counts })) };
       },
       amberForeign: async (args) => {
@@ -203,14 +212,17 @@ export class PhpAdapter {
       entry: stopOnEntry === true,
     };
     if (pid !== undefined) {
-      const { command, folder, isScript, isAlive } = this.host.facts(pid);
+      const { command, folder, isScript, isPrepared, isAlive } = this.host.facts(pid);
+      this.#plan.asks = !isPrepared;
       this.#hasLoaded = isScript && stopOnEntry !== true;
       this.#checker = new Checker(command);
       this.#project = folder;
       this.#folder = new PlanFolder(this.host.runFolder, pid);
       await this.#listener.listenAt(this.#folder.socket);
+      this.#folder.open();
       this.#watch = setInterval(() => {
         this.#tellLeft();
+        void this.#lookForReader();
         if (!isAlive()) {
           this.#end();
         }
@@ -241,6 +253,19 @@ export class PhpAdapter {
       usable.filter(({ place }) => place.kind === kind).map((mark) => mark.planned());
     this.#plan = { ...this.#plan, files, functions: ofKind('function'), requests: ofKind('request') };
     this.#folder?.write(this.#plan);
+  }
+
+  /** As soon as a request has read the plan, it is known that they do. */
+  async #lookForReader(): Promise<void> {
+    if (!this.#plan.asks || this.#folder?.isRead !== true) {
+      return;
+    }
+    this.#plan.asks = false;
+    for (const mark of this.#marks) {
+      mark.isUnread = false;
+      this.#server.event('breakpoint', { reason: 'changed', breakpoint: mark.describe() });
+    }
+    await this.#changed();
   }
 
   async #changed(): Promise<void> {
@@ -471,6 +496,7 @@ export class PhpAdapter {
 
   #newMark(place: MarkPlace, wanted: Wanted): Mark {
     const mark = new Mark(this.#nextMark, place, wanted);
+    mark.isUnread = this.#plan.asks && this.#folder?.isRead !== true;
     this.#nextMark += 1;
     return mark;
   }

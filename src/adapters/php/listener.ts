@@ -1,6 +1,5 @@
-import { chmodSync, rmSync, statSync } from 'node:fs';
+import { chmodSync, rmSync } from 'node:fs';
 import { createServer, type Server, type Socket } from 'node:net';
-import { dirname } from 'node:path';
 import { RequestError } from '../dap-server.js';
 
 /** Requests that may come at once before we have taken them; the system may allow fewer (listen(2)). */
@@ -16,8 +15,7 @@ export class Listener {
   async listenAt(path: string): Promise<void> {
     rmSync(path, { force: true });
     await this.#listen((server) => server.listen({ path, backlog: BACKLOG }));
-    // In a folder that a group shares, the workers of that group are to connect.
-    chmodSync(path, (statSync(dirname(path)).mode & 0o070) === 0 ? 0o600 : 0o660);
+    chmodSync(path, 0o600);
   }
 
   /** On a port, for engines of other makes. @param where `HOST:PORT` */

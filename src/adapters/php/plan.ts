@@ -1,5 +1,6 @@
 import {
   chmodSync,
+  chownSync,
   existsSync,
   mkdirSync,
   readFileSync,
@@ -54,6 +55,8 @@ export interface Plan {
   only: string | null;
   /** Whether every request is to be told of, also one that meets no mark. */
   tells: boolean;
+  /** Whether a request that reads this is to say so: it is not known that any does. */
+  asks: boolean;
 }
 
 /**
@@ -64,6 +67,8 @@ export class PlanFolder {
   readonly #armed: string;
   readonly #cache: string;
   readonly #sweeping: NodeJS.Timeout;
+  /** The group that the run folder is shared with, as with the workers of a server that run as another user. */
+  readonly #group: number | undefined;
   #revision = 0;
 
   /** @param runFolder where the endpoints of this user are (docs/endpoints.md) */
@@ -73,16 +78,27 @@ export class PlanFolder {
   ) {
     this.#armed = join(runFolder, 'php');
     this.#cache = join(runFolder, 'php-cache');
-    const isShared = (statSync(runFolder).mode & 0o070) !== 0;
+    const { mode, gid } = statSync(runFolder);
+    this.#group = (mode & 0o070) === 0 ? undefined : gid;
     for (const folder of [this.#armed, this.#cache, this.#counts]) {
       mkdirSync(folder, { recursive: true, mode: 0o700 });
-      if (isShared) {
-        chmodSync(folder, 0o770);
+      if (this.#group !== undefined) {
+        this.#share(folder, 0o2770);
       }
     }
     sweepCache(this.#cache);
     this.#sweeping = setInterval(() => sweepCache(this.#cache), SWEEP_EVERY);
     this.#sweeping.unref();
+  }
+
+  /** Gives the group what is made here, whose own group it need not be; of a folder also what is made in it. */
+  #share(path: string, mode: number): void {
+    try {
+      chownSync(path, -1, this.#group ?? -1);
+      chmodSync(path, mode);
+    } catch {
+      // It is another member's of the group, who has shared it.
+    }
   }
 
   get #counts(): string {
@@ -120,6 +136,9 @@ export class PlanFolder {
     const fresh = `${this.#file}.new`;
     try {
       writeFileSync(fresh, text, { mode: 0o640 });
+      if (this.#group !== undefined) {
+        this.#share(fresh, 0o640);
+      }
     } catch (error) {
       rmSync(fresh, { force: true });
       throw new RequestError('runFolder', `the plan for PHP cannot be written: ${systemReason(error)}`);
@@ -128,6 +147,18 @@ export class PlanFolder {
     const time = Math.floor(Date.now() / 1000) + this.#revision;
     utimesSync(fresh, time, time);
     renameSync(fresh, this.#file);
+  }
+
+  /** Shares the socket with those who may read the plan. */
+  open(): void {
+    if (this.#group !== undefined) {
+      this.#share(this.socket, 0o660);
+    }
+  }
+
+  /** Whether a request has read a plan that asks for it. */
+  get isRead(): boolean {
+    return existsSync(join(this.#counts, 'looked'));
   }
 
   /** What requests could not tell anybody, since nobody read: lines of JSON, each told once. */
