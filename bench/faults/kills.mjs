@@ -1,8 +1,8 @@
 /*
  * Kills `amber` at random moments while it is attached to a program that is being served: every request is to be answered
  * rightly and in time, the next attach is to work at once, and nothing is to stay.
- * node bench/faults/kills.mjs python|ruby|php|node [--rounds 100] [--seed 1]
- * Of Node, bench/javascript/kills.mjs looks at more.
+ * node bench/faults/kills.mjs python|ruby|php|node|python-workers|ruby-workers|node-workers [--rounds 100] [--seed 1]
+ * `-workers`: two workers of one master, all of them attached to. PHP has four of them anyhow. Of Node, bench/javascript/kills.mjs looks at more.
  */
 import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
@@ -31,7 +31,7 @@ const service = await serve(runtime, (isRight, began) => {
     seen.longest = Math.max(seen.longest, Math.round(after));
   }
 });
-const { pid, folder, env, line, file } = service;
+const { processes, targets, folder, env, line, file } = service;
 const n = runtime === 'php' ? '$n' : 'n';
 const name = file.split('/').at(-1);
 const SCRIPTS = [
@@ -43,12 +43,14 @@ const SCRIPTS = [
   [`log ${name}:${line} "{${n}} {${n} + 1}"`, 'break twice hits from 5', 'wait 5', 'resume', 'wait 5'],
 ];
 
-/** Threads and descriptors of the program, and files of ours in the run folder. */
+/** Threads and descriptors of the program's processes, and files of ours in the run folder. */
 function state() {
   const below = readdirSync(env.AMBER_RUN_DIR, { recursive: true }).map(String);
+  const inAll = (what) =>
+    processes.reduce((sum, each) => sum + readdirSync(`/proc/${each}/${what}`).length, 0);
   return {
-    threads: readdirSync(`/proc/${pid}/task`).length,
-    descriptors: readdirSync(`/proc/${pid}/fd`).length,
+    threads: inAll('task'),
+    descriptors: inAll('fd'),
     files: below.filter((each) => !/^php-cache|^\d+\.json$/.test(each)),
   };
 }
@@ -57,7 +59,7 @@ await pause(500);
 const before = state();
 for (let round = 0; round < Number(options.rounds); round += 1) {
   const script = SCRIPTS[Math.floor(random() * SCRIPTS.length)];
-  const amber = spawn(process.execPath, [AMBER, 'attach', String(pid)], { cwd: folder, env });
+  const amber = spawn(process.execPath, [AMBER, 'attach', ...targets], { cwd: folder, env });
   let told = '';
   amber.stdout.on('data', (text) => (told += text));
   amber.stderr.on('data', (text) => (told += text));

@@ -64,6 +64,12 @@ export async function serve(runtime, answered) {
     await pause(50);
   }
   const [pid] = childrenOf(child.pid);
+  while (childrenOf(pid).length < (service.workers ?? 0)) {
+    await pause(50);
+  }
+  const targets = service.targets?.(pid, childrenOf(pid)) ?? [pid];
+  /** Every process of the program. */
+  const processes = [pid, ...childrenOf(pid)];
   /** By client when its request began that is not answered yet. */
   const waiting = new Map();
   const client = async (first) => {
@@ -79,13 +85,16 @@ export async function serve(runtime, answered) {
   const clients = [client(1), client(2)];
   const line = service.source.split('\n').findIndex((text) => text.includes('answer = twice')) + 1;
   return {
-    ...{ pid, folder, env, file, line, waiting },
+    ...{ pid, targets: targets.map(String), processes, folder, env, file, line, waiting },
     /** What was printed into the program's output that it or its runtime does not print by itself. */
     printed: () => said.replace(USUAL, ''),
     /** The next client: whether it can attach and leave, and what it says if not. */
     attach: () =>
       new Promise((done) => {
-        const amber = spawn(process.execPath, [AMBER, 'attach', String(pid)], { cwd: folder, env });
+        const amber = spawn(process.execPath, [AMBER, 'attach', ...targets.map(String)], {
+          cwd: folder,
+          env,
+        });
         let text = '';
         amber.stdout.on('data', (chunk) => (text += chunk));
         amber.stderr.on('data', (chunk) => (text += chunk));

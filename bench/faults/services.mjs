@@ -81,3 +81,47 @@ echo $answer;
     start: (port) => ['php', '-S', `127.0.0.1:${port}`, 'service.php'],
   },
 };
+
+/** The same served by two workers of one master; `amber` is attached to the processes that `targets` gives. */
+const WORKERS = {
+  node: {
+    source: `const cluster = require('node:cluster');
+if (cluster.isPrimary) {
+  cluster.fork();
+  cluster.fork();
+} else {
+  serve();
+}
+function serve() {
+  ${SERVICES.node.source.trim().replaceAll('\n', '\n  ')}
+}
+`,
+    targets: (master) => [master],
+  },
+  python: {
+    source: SERVICES.python.source.replace(
+      /^ThreadingHTTPServer.*$/m,
+      `import os
+server = ThreadingHTTPServer(('127.0.0.1', int(sys.argv[1])), Handler)
+if os.fork() and os.fork():
+    os.wait()
+    os._exit(1)
+server.serve_forever()`,
+    ),
+    targets: (_master, workers) => workers,
+  },
+  ruby: {
+    source: SERVICES.ruby.source.replace(
+      /^loop do$/m,
+      `if fork && fork
+  Process.wait
+  exit! 1
+end
+loop do`,
+    ),
+    targets: (_master, workers) => workers,
+  },
+};
+for (const [runtime, service] of Object.entries(WORKERS)) {
+  SERVICES[`${runtime}-workers`] = { ...SERVICES[runtime], ...service, workers: 2 };
+}
