@@ -161,7 +161,7 @@ export class PromptSession {
     const requests = this.#options.tellsRequests === true ? { requests: true, output: true } : {};
     const { hold } = this.settings;
     const edits = process.env.AMBER_LIVE_EDIT === 'off' ? { liveEdit: false } : {};
-    return target.runtime === undefined
+    return target.runtime === undefined && target.isOurs !== true
       ? {}
       : { veil: this.veil, ...requests, ...(hold ? { hold } : {}), ...edits };
   }

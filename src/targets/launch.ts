@@ -36,8 +36,11 @@ export class Launch {
   #isClaimed = false;
   #ended: Ending | undefined;
 
-  /** @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER` */
-  static async start(command: string[]): Promise<Launch> {
+  /**
+   * @param isAside whether what the program prints goes to our standard error
+   * @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER`
+   */
+  static async start(command: string[], isAside: boolean): Promise<Launch> {
     const folder = runFolder(process.env);
     const id = `launch-${randomBytes(8).toString('hex')}`;
     const files = { claim: join(folder, id), node: join(folder, `${id}.json`) };
@@ -50,7 +53,7 @@ export class Launch {
     };
     writeFileSync(files.node, nodeLaunchData(folder, id), { mode: 0o600 });
     try {
-      return new Launch(folder, id, files, await startProgram(php.command, added));
+      return new Launch(folder, id, files, await startProgram(php.command, added, isAside));
     } catch (error) {
       removeFiles(files);
       throw error;

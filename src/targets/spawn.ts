@@ -20,11 +20,19 @@ const PASSED_ON: NodeJS.Signals[] = ['SIGTERM', 'SIGHUP', 'SIGUSR2', 'SIGQUIT'];
 /**
  * Starts a program with this process's streams and further environment variables. The terminal sends Ctrl-C
  * to both, so it is left to the program; other signals are passed on.
+ * @param isAside whether what the program prints goes to our standard error, since our standard output is for records
  * @throws AmberError `AL_NO_COMMAND` when it cannot be started
  */
-export async function startProgram(command: string[], added: Record<string, string>): Promise<Program> {
+export async function startProgram(
+  command: string[],
+  added: Record<string, string>,
+  isAside = false,
+): Promise<Program> {
   const [file = '', ...args] = command;
-  const child = spawn(file, args, { stdio: 'inherit', env: { ...process.env, ...added } });
+  const child = spawn(file, args, {
+    stdio: ['inherit', isAside ? 2 : 'inherit', 'inherit'],
+    env: { ...process.env, ...added },
+  });
   const ended = new Promise<Ending>((resolve) => {
     child.once('exit', (code, signal) => {
       const number = signal ? constants.signals[signal] : 0;

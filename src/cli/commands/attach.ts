@@ -183,7 +183,7 @@ function tcpOpening(host: string, port: number): TargetOpening {
   }
   return {
     connect: () => connectTcp(host, port),
-    target: { name: `tcp:${host}:${port}`, runtime: 'python' },
+    target: { name: `tcp:${host}:${port}`, isOurs: true },
     attach: { token },
   };
 }

@@ -32,7 +32,7 @@ export async function launch(command: string[], options: SessionCommandOptions):
     throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
   }
   const output = promptOutput(options.json === true);
-  const launch = await Launch.start(command);
+  const launch = await Launch.start(command, options.json === true);
   const { program } = launch;
   try {
     const session = new PromptSession(output, options);

@@ -148,7 +148,7 @@ async function followAll(session: PromptSession, texts: string[], output: Output
 }
 
 function headOf({ bench }: PromptSession, followed: FollowedPlace[], options: TraceOptions) {
-  const targets = bench.targets.map(({ target }) => ({ name: target.name, runtime: target.runtime ?? null }));
+  const targets = bench.targets.map(({ target, runtime = null }) => ({ name: target.name, runtime }));
   const marks = onlyTelling(bench.marks.all)
     .filter((mark) => mark.followed === undefined)
     .map((mark) => ({ number: mark.number, kind: kindOf(mark), text: formatMark(mark.spec) }));

@@ -20,8 +20,10 @@ export interface TargetFacts {
   /** `python:4711`. */
   name: string;
   folder?: string;
-  /** `python`, `javascript`: by which marks in files are told apart. */
+  /** `python`, `javascript`: by which marks are told apart. Undefined until it has said so itself, and of others' servers. */
   runtime?: string;
+  /** Whether it is an agent of ours, whatever its runtime. */
+  isOurs?: boolean;
   /** Its name in amber.yaml. */
   label?: string;
   /** The name of the target that started it, whose marks are for it too. */
@@ -51,6 +53,8 @@ export interface Host {
   isSelected(bench: TargetBench): boolean;
   /** Whether there are other targets, so that what is told has to say of which it is. */
   hasOthers(): boolean;
+  /** The number of another target that has a thread paused. */
+  pausedBeside(bench: TargetBench): number | undefined;
   ended(bench: TargetBench, how: TargetEnding): void;
   /** Tells hits of logpoints. */
   hits(bench: TargetBench, hits: Hit[], dropped: LeftOut): void;
@@ -79,6 +83,10 @@ export type TargetEnding = Ending | 'killed';
 
 /** Lines of output that are kept for `output`. */
 const PRINTED_LINES = 1_000;
+
+/** How often, and after how many milliseconds each time, it is looked whether a process whose connection is lost has ended. */
+const LOOKS = 10;
+const LOOK_INTERVAL = 30;
 
 interface Waiter {
   done(report: StopReport): void;
@@ -113,13 +121,18 @@ export class TargetBench {
     this.watches = watches;
     this.#host = options.host;
     this.sync = new MarkSync(this.session, this.#host.marks, {
-      concerns: (mark) => concerns(mark, this.target),
+      concerns: (mark) => concerns(mark, this.target, this.runtime),
       onlyLooks: this.#host.onlyLooks,
     });
     this.session.on('stopped', (stop) => void this.#onStopped(stop));
     this.session.on('output', ({ category, text }) => this.#onOutput(category, text));
     this.session.on('ended', (how, code) => void this.#onEnded(how, code));
     this.sync.on('hits', (hits, dropped) => this.#onHits(hits, dropped));
+  }
+
+  /** As its agent says, or as it was found. */
+  get runtime(): string | undefined {
+    return this.session.amber?.runtime ?? this.target.runtime;
   }
 
   get ended(): AmberError | undefined {
@@ -130,8 +143,12 @@ export class TargetBench {
   get stop(): Stop {
     const stop = this.selectedStop;
     if (stop === undefined) {
-      const hint = 'set a mark and send a request, or `pause`';
-      throw this.#ended ?? new AmberError('AL_NOT_STOPPED', 'no thread is paused', hint);
+      const other = this.#host.pausedBeside(this);
+      const [what, hint] =
+        other === undefined
+          ? ['no thread is paused', 'set a mark and send a request, or `pause`']
+          : [`no thread of ${this.target.name} is paused`, `target ${other} has one: \`target ${other}\``];
+      throw this.#ended ?? new AmberError('AL_NOT_STOPPED', what, hint);
     }
     return stop;
   }
@@ -359,7 +376,7 @@ export class TargetBench {
   async #onEnded(how: Ending, reported: number | undefined): Promise<void> {
     this.#ended = new AmberError('AL_TARGET_GONE', `${this.target.name} is not attached any more`);
     const code = reported ?? (how === 'detached' ? undefined : await this.target.exitCode?.()) ?? null;
-    const ended = this.#howEnded(how, code);
+    const ended = await this.#howEnded(how, code);
     this.#host.announce(() =>
       this.#host.output.tell({ kind: 'ended', target: this.target.name, how: ended, code }, () =>
         endSentence(this.target.name, ended, code),
@@ -373,14 +390,21 @@ export class TargetBench {
   }
 
   /** A lost connection, told apart by what has become of the process. */
-  #howEnded(how: Ending, code: number | null): TargetEnding {
+  async #howEnded(how: Ending, code: number | null): Promise<TargetEnding> {
     if (how !== 'lost') {
       return how;
     }
     if (code !== null) {
       return 'exited';
     }
-    return this.target.isAlive?.() === true ? 'lost' : 'killed';
+    // One that ends closes its connections first, and is there for a moment more.
+    for (let look = 0; this.target.isAlive?.() === true; look += 1) {
+      if (look === LOOKS) {
+        return 'lost';
+      }
+      await new Promise<void>((done) => this.#host.clock.after(LOOK_INTERVAL, done));
+    }
+    return 'killed';
   }
 }
 
@@ -393,12 +417,12 @@ const LANGUAGES: Record<string, RegExp> = {
 };
 
 /** Whether a mark is for a target: one that was set for it, or one in a file that its language may have loaded. */
-function concerns(mark: Mark, target: TargetFacts): boolean {
+function concerns(mark: Mark, target: TargetFacts, runtime: string | undefined): boolean {
   if (mark.target !== undefined) {
-    return [target.name, target.parent, target.runtime, target.label].includes(mark.target);
+    return [target.name, target.parent, runtime, target.label].includes(mark.target);
   }
   const { path } = mark;
-  const own = LANGUAGES[target.runtime ?? ''];
+  const own = LANGUAGES[runtime ?? ''];
   if (path === undefined || own === undefined || own.test(path)) {
     return true;
   }

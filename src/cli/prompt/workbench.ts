@@ -131,6 +131,10 @@ export class Workbench implements Host {
     return this.targets.length > 1;
   }
 
+  pausedBeside(bench: TargetBench): number | undefined {
+    return this.open.find((other) => other !== bench && other.session.stops.length > 0)?.number;
+  }
+
   /** Targets that are attached still. */
   get open(): TargetBench[] {
     return this.targets.filter(({ session }) => session.state !== 'ended');
@@ -190,8 +194,7 @@ export class Workbench implements Host {
     const expressions = new Set(
       this.targets.flatMap(({ watches }) => watches.all.map(({ expression }) => expression)),
     );
-    const runtimeOf = (name: string) =>
-      this.targets.find(({ target }) => target.name === name)?.target.runtime;
+    const runtimeOf = (name: string) => this.targets.find(({ target }) => target.name === name)?.runtime;
     return { expressions: [...expressions], runtimeOf };
   }
 

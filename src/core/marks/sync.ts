@@ -86,6 +86,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   #isSuspended = false;
   /** What was counted before marks were taken out for a while, by their numbers. */
   readonly #before = new Map<number, { hits: number; errors: number }>();
+  /** Stops at errors and warnings, which servers do not count, by the numbers of their marks. */
+  readonly #errorStops = new Map<number, number>();
   #seq = 0;
   #sending: Promise<void> = Promise.resolve();
 
@@ -106,7 +108,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       ? { ...WAITING, note: mark.held }
       : (this.#statuses.get(mark.number) ?? { ...WAITING });
     const { hits, errors } = this.#before.get(mark.number) ?? { hits: 0, errors: 0 };
-    const status = { ...known, hits: known.hits + hits, errors: known.errors + errors };
+    const stops = this.#errorStops.get(mark.number) ?? 0;
+    const status = { ...known, hits: known.hits + hits + stops, errors: known.errors + errors };
     return this.#isEmulated(mark) ? { ...status, ...this.#emulation.countsOf(mark) } : status;
   }
 
@@ -128,6 +131,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   async judge(stop: Stop): Promise<Mark[] | undefined> {
     // A stop may come together with the answer that says which breakpoint is which mark.
     await this.#sending;
+    if (stop.event.reason === 'exception') {
+      await this.#countError(stop);
+    }
     const ids = stop.event.hitBreakpointIds;
     const marks = ids ? this.marksOf(ids) : await this.#marksAt(stop);
     const emulated = marks.filter((mark) => this.#isEmulated(mark));
@@ -156,6 +162,20 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       }
     }
     return emulated.length > 0 && stopping.length === 0 && !this.isPassing(ids ?? []) ? undefined : stopping;
+  }
+
+  /** Counts a stop at an error for the marks that it may be for: those that name its type, else those that name none, else all. */
+  async #countError(stop: Stop): Promise<void> {
+    const marks = [...this.#onOfKind('error'), ...this.#onOfKind('warning')];
+    const type = marks.length > 1 ? (await stop.exceptionInfo())?.exceptionId : undefined;
+    const typesOf = ({ spec: { place } }: Mark) =>
+      place.kind === 'error' || place.kind === 'warning' ? place.types : [];
+    const named = marks.filter((mark) => type !== undefined && typesOf(mark).includes(type));
+    const any = marks.filter((mark) => typesOf(mark).length === 0);
+    const [meant = marks] = [named, any].filter(({ length }) => length > 0);
+    for (const { number } of meant) {
+      this.#errorStops.set(number, (this.#errorStops.get(number) ?? 0) + 1);
+    }
   }
 
   async #marksAt(stop: Stop): Promise<Mark[]> {

@@ -29,8 +29,10 @@ async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<
     );
   }
   const { path, isNameless } = await fileOf(bench, place, source);
-  const isOnlyHere = path === undefined || isNameless;
-  const mark = bench.marks.add(spec, path, kind, isOnlyHere ? bench.target.name : undefined);
+  // What is in no file is for all targets of the selected one's language; a name that only it gives its code, for it alone.
+  const { runtime, target } = bench.selected;
+  const only = isNameless ? target.name : path === undefined ? (runtime ?? target.name) : undefined;
+  const mark = bench.marks.add(spec, path, kind, only);
   try {
     await bench.sendMarks(mark);
   } catch (error) {
