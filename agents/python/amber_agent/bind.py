@@ -291,6 +291,8 @@ class Binder:
     def on_import(self, code: CodeType) -> CodeType:
         """Called with each module's code before it runs."""
         path = real_path(code.co_filename)
+        if self._session.named is not None:
+            self._session.named.on_import(code)
         marks = self._session.marks.of(path)
         if not marks:
             return code

@@ -23,6 +23,11 @@ def real_path(filename: str) -> str:
     return known
 
 
+def is_of_function(code: CodeType) -> bool:
+    """Whether it is a function's, as against a module's or a class's."""
+    return bool(code.co_flags & _OPTIMIZED)
+
+
 class Live:
     """A snapshot of everything that holds code of one file."""
 
@@ -36,7 +41,7 @@ class Live:
             kind = type(item)
             if kind is FunctionType:
                 # From 3.11 on the interpreter wraps module code in a function object of its own.
-                if item.__code__.co_flags & _OPTIMIZED and real_path(item.__code__.co_filename) == path:
+                if is_of_function(item.__code__) and real_path(item.__code__.co_filename) == path:
                     self.functions.append(item)
             elif kind is GeneratorType:
                 self._suspended(item.gi_frame, path)
@@ -83,17 +88,3 @@ def equal_codes(one: CodeType, other: CodeType) -> bool:
 def _line_table(code: CodeType):
     table = getattr(code, "co_linetable", None)
     return code.co_lnotab if table is None else table
-
-
-def functions_named(name: str, is_foreign) -> list:
-    """Functions called `name` (`quote`, `Desk.quote` or `fares.quote`), the project's own first."""
-    found: dict = {}
-    for item in gc.get_objects():
-        if type(item) is not FunctionType:
-            continue
-        qualified = item.__qualname__.replace(".<locals>.", ".")
-        full = "%s.%s" % (item.__module__, qualified)
-        if name == qualified or full.endswith("." + name) or qualified.endswith("." + name):
-            found[id(item.__code__)] = item.__code__
-    own = [code for code in found.values() if not is_foreign(code.co_filename)]
-    return own or list(found.values())

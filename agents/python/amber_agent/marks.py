@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import re
 import sys
 from _thread import get_ident
@@ -45,8 +46,12 @@ class Mark:
 
     _ids = count(1)
 
-    def __init__(self, path: str, asked_line: int, wanted) -> None:
-        self.id = next(Mark._ids)
+    @classmethod
+    def next_id(cls) -> int:
+        return next(cls._ids)
+
+    def __init__(self, path: str, asked_line: int, wanted, number=None) -> None:
+        self.id = number or Mark.next_id()
         self.path = path
         self.asked_line = asked_line
         self.kind = wanted.kind
@@ -77,8 +82,19 @@ class Mark:
         self.reason = ""
         # Whether it stands on the first statement of a function: every call passes it once, before all others.
         self.opens = False
+        # Of a function by name: its first and its last line, and how many have that name.
+        self.extent = None
+        self.namesakes = 1
         # Whether its expressions can stand in the function as code of its own (splice.py decides).
         self.inline = True
+
+    def twin(self, path: str, line: int) -> Mark:
+        """The same mark in another place, with the same number and the same counts."""
+        twin = copy.copy(self)
+        twin.path, twin.asked_line, twin.line = path, line, line
+        twin.live, twin.bound, twin.opens = False, False, False
+        twin.route = twin.note = twin.reason = ""
+        return twin
 
     @property
     def hits(self) -> int:
@@ -122,12 +138,16 @@ class Mark:
         if self.line:
             body.update(line=self.line, source={"path": self.path})
         text = self.note if self.bound else self.reason
+        if not text and self.namesakes > 1:
+            text = "%d functions have this name" % self.namesakes
         if text:
             body["message"] = text
         if not self.bound:
             body["reason"] = "pending"
         body["amber"] = {"route": self.route or None, "note": self.note or None}
         body["amber"].update(self.counts())
+        if self.extent is not None:
+            body["amber"]["extent"] = self.extent
         return body
 
     def counts(self) -> dict:
@@ -160,8 +180,10 @@ class Marks:
         if marks:
             self._by_path[path] = marks
         for mark in marks:
-            self._by_id[mark.id] = mark
             mark.live = True
+        # A mark of several functions is in several files, under one number.
+        for mark in [mark for others in self._by_path.values() for mark in others]:
+            self._by_id.setdefault(mark.id, mark)
 
     def clear(self) -> None:
         for mark in self._by_id.values():

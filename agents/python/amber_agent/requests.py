@@ -10,8 +10,8 @@ import sys
 
 from . import VERSION, entry
 from .inspection import Inspection
-from .lines import first_line
-from .live import functions_named, real_path
+from .live import real_path
+from .named import NamedFunctions
 from .pause import Action
 from .raised import Filter
 from .stack import Foreign, loaded_paths
@@ -98,8 +98,8 @@ class Requests:
         self._refuses = refuses
         self._admitted = False
         self._inspection = Inspection(session)
-        # Function breakpoints: name -> (condition, hit rule); their marks live among the files' marks.
-        self._functions: list = []
+        # The marks of function breakpoints live among the files' marks.
+        self._named = session.named = NamedFunctions(session, self._keep_in)
         self._asked: dict = {}
         self._pending: dict = {}
 
@@ -235,14 +235,10 @@ class Requests:
         return {"breakpoints": [item.describe() for item in wanted]}
 
     def do_setFunctionBreakpoints(self, arguments: dict) -> dict:
-        touched = {item.path for item in self._functions if item.path}
-        self._functions = [WantedFunction(item) for item in arguments.get("breakpoints") or ()]
-        for wanted in self._functions:
-            self._find_function(wanted)
-        touched.update(item.path for item in self._functions if item.path)
-        for path in touched:
+        wanted = [WantedFunction(item) for item in arguments.get("breakpoints") or ()]
+        for path in self._named.set(wanted):
             self._apply(path)
-        return {"breakpoints": [item.describe() for item in self._functions]}
+        return {"breakpoints": [item.describe() for item in wanted]}
 
     def do_amberRequestBreakpoints(self, arguments: dict) -> dict:
         wanted = [WantedRequest(item) for item in arguments.get("breakpoints") or ()]
@@ -252,30 +248,13 @@ class Requests:
         self._session.served.wanted = wanted
         return {"breakpoints": [item.describe() for item in wanted]}
 
-    def _find_function(self, wanted: WantedFunction) -> None:
-        codes = functions_named(wanted.name, self._session.foreign.is_foreign)
-        if not codes:
-            wanted.trouble = "no function of this name is loaded yet"
-            return
-        code = codes[0]
-        wanted.path = real_path(code.co_filename)
-        lines = self._session.binder.file(wanted.path).source().lines
-        inside = [
-            statement
-            for statement in lines.statements
-            if first_line(statement.node) == code.co_firstlineno and statement.node.lineno
-        ]
-        place = lines.place(inside[0].node.lineno) if inside else None
-        wanted.line = place.line if place else code.co_firstlineno
-        if inside:
-            wanted.extent = [wanted.line, inside[0].node.end_lineno]
-        if len(codes) > 1:
-            wanted.note = "the first of %d functions of this name" % len(codes)
-
     def _apply(self, path: str) -> None:
         """Bring the marks of one file in line with what is asked for."""
-        wanted_here = self._asked.get(path, []) + [item for item in self._functions if item.path == path]
-        self._session.binder.apply(path, self._keep(path, [(path, wanted) for wanted in wanted_here]))
+        self._session.binder.apply(path, self._keep_in(path))
+
+    def _keep_in(self, path: str) -> list:
+        wanted_here = self._asked.get(path, []) + self._named.places_in(path)
+        return self._keep(path, [(path, wanted) for wanted in wanted_here])
 
     def _keep(self, key: str, wanted_here: list) -> list:
         """The marks under `key` are from now on those asked for: [(path, Wanted)]; unchanged ones keep their counts."""
@@ -285,8 +264,7 @@ class Requests:
             if wanted.trouble:
                 continue
             same = [mark for mark in before if mark.same_as(path, wanted)]
-            if same:
-                wanted.mark = same[0]
+            if same and wanted.adopt(same[0]):
                 before.remove(same[0])
             else:
                 wanted.make(path)

@@ -59,6 +59,8 @@ class Session:
         self.warned = Warned(self)
         self.binder = Binder(self)
         self.imports = ImportHook(self)
+        # Marks at functions by name (named.py), once requests come.
+        self.named = None
         self._requests = Requests(self, refuses)
         self._next_reference = 1
 

@@ -51,6 +51,11 @@ class Wanted:
             return "a breakpoint needs a line"
         return ""
 
+    def adopt(self, mark: Mark) -> bool:
+        """Take a mark that is there already, so that its counts are kept."""
+        self.mark = mark
+        return True
+
     def make(self, path: str) -> None:
         self.mark = Mark(path, self.line, self)
 
@@ -78,16 +83,59 @@ class WantedRequest(Wanted):
 
 
 class WantedFunction(Wanted):
-    """A function breakpoint: the same, once the function has been found."""
+    """A function breakpoint: a mark in every function of that name."""
 
     def __init__(self, item: dict) -> None:
         self.name = item.get("name") or ""
-        # The first and last line of the function, once it has been found.
-        self.extent = None
+        # By which it is known before any function of that name is there.
+        self.id = Mark.next_id()
+        self.places: list = []
+        # A mark whose number and counts go on when its function is replaced by another one of its name.
+        self.origin = None
         super().__init__(item, 0)
 
+    def keep_counts(self) -> None:
+        self.origin = next((place.mark for place in self.places if place.mark is not None), self.origin)
+
+    def add(self, path: str, line: int, extent) -> None:
+        self.places.append(FunctionPlace(self, path, line, extent))
+
     def describe(self) -> dict:
-        body = super().describe()
-        if self.extent is not None and "amber" in body:
-            body["amber"]["extent"] = self.extent
-        return body
+        if self.trouble:
+            return super().describe()
+        marks = [place.mark for place in self.places if place.mark is not None]
+        if not marks:
+            body = {"id": self.id, "verified": False, "reason": "pending", "message": "no function of this name is loaded yet"}
+            body["amber"] = {"route": None, "note": None, "hits": 0, "errors": 0, "firstError": None}
+            return body
+        mark = next((mark for mark in marks if mark.bound), marks[0])
+        mark.namesakes = len(marks)
+        return mark.describe()
+
+
+class FunctionPlace:
+    """One of the functions of a name; what is asked for there is what was asked for by that name."""
+
+    def __init__(self, wanted: WantedFunction, path: str, line: int, extent) -> None:
+        self._wanted = wanted
+        self.path = path
+        self.line = line
+        self.extent = extent
+        self.mark = None
+
+    def __getattr__(self, name: str):
+        return getattr(self._wanted, name)
+
+    def adopt(self, mark: Mark) -> bool:
+        """Take a mark that is there already, unless it is known under another number than the others of this name."""
+        others = {place.mark.id for place in self._wanted.places if place.mark is not None}
+        if others - {mark.id}:
+            return False
+        self.mark, mark.extent = mark, self.extent
+        self._wanted.id = mark.id
+        return True
+
+    def make(self, path: str) -> None:
+        first = next((place.mark for place in self._wanted.places if place.mark is not None), self._wanted.origin)
+        self.mark = Mark(path, self.line, self, self._wanted.id) if first is None else first.twin(path, self.line)
+        self.mark.extent = self.extent
