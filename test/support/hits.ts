@@ -47,7 +47,8 @@ export class HitCollector {
 
   /** Adds a mark without telling the target. */
   add(kind: Mark['kind'], text: string, file: string): Mark {
-    return this.attached.store.add(kind === 'log' ? parseLog(text) : parseMark(text), file, kind);
+    const spec = kind === 'log' ? parseLog(text) : parseMark(text);
+    return this.attached.store.add(spec, spec.place.kind === 'line' ? file : undefined, kind);
   }
 
   /** How a mark stands now, with fresh counts. */

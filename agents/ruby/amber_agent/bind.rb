@@ -14,18 +14,19 @@ module AmberAgent
         @session = session
         @unit = unit
         @line = line
-        @labels = lines.labels_at(line)
+        @calls = lines.calls_at(line)
+        @labels = @calls.empty? ? lines.labels_at(line) : nil
         @locals = @labels ? nil : lines.locals_at(line)
         @marks = []
+        @traces = []
       end
 
       def marks=(marks)
         return if @marks == marks
 
-        @trace&.disable
+        @traces.each(&:disable)
         @marks = marks
-        @trace = marks.empty? ? nil : TracePoint.new(:line, &block(marks))
-        @trace&.enable(target: @unit.iseq, target_line: @line)
+        @traces = marks.empty? ? [] : traces(block(marks))
       end
 
       def remove
@@ -33,6 +34,12 @@ module AmberAgent
       end
 
       private
+
+      def traces(block)
+        return [TracePoint.new(:line, &block).tap { |trace| trace.enable(target: @unit.iseq, target_line: @line) }] if @calls.empty?
+
+        @calls.map { |iseq| TracePoint.new(:call, &block).tap { |trace| trace.enable(target: iseq) } }
+      end
 
       def block(marks)
         mark = marks.first

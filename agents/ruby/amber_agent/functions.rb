@@ -7,14 +7,24 @@ module AmberAgent
   module Functions
     FORM = /\A(?:((?:::)?[[:upper:]][[:word:]]*(?:::[[:upper:]][[:word:]]*)*)([#.]))?([^\s#.]+)\z/
 
-    class << self
-      # [[path, first line of the body, [first line, last line]]…]
-      def named(name, foreign)
-        match = FORM.match(name.strip)
-        return [] if match.nil?
+    # How the interpreter labels the body of a class or a module.
+    CLASS = /\A<(?:class|module):(.+)>\z/
 
-        owner, kind, method = match.captures
-        (owner ? of_class(owner, kind, method) : anywhere(method, foreign)).uniq
+    class << self
+      # Every method of a name: [[path, first line of the body, [first line, last line]]…]
+      def named(name, foreign)
+        owner, kind, method = parts(name)
+        return [] if method.nil?
+
+        found = owner ? of_class(owner, kind, method) : []
+        found.concat(newest(foreign).flat_map { |unit| places_in(unit, owner, method) }) if found.empty?
+        found.uniq
+      end
+
+      # The same of a piece of code that is about to run: its methods are not there yet.
+      def named_in(unit, name)
+        owner, _kind, method = parts(name)
+        method ? places_in(unit, owner, method).uniq : []
       end
 
       # A constant that is there already, a class or a module, or nil: looking must load nothing.
@@ -46,19 +56,30 @@ module AmberAgent
         line && [iseq.absolute_path || File.expand_path(iseq.path), line, Lines.extent_of(iseq)]
       end
 
-      def anywhere(method, foreign)
-        foreign.project_units.flat_map do |unit|
-          inside(unit.iseq, method).map { |line, extent| [unit.file, line, extent] }
-        end
+      # Owner, `#` or `.`, and method of a name.
+      def parts(name)
+        FORM.match(name.strip)&.captures || []
       end
 
-      def inside(iseq, method)
+      # The project's code, of a file that was loaded again only what it is now.
+      def newest(foreign)
+        foreign.project_units.group_by { |unit| unit.number ? unit : unit.file }.values.map(&:last)
+      end
+
+      def places_in(unit, owner, method)
+        inside(unit.iseq, owner&.delete_prefix('::'), method, '').map { |line, extent| [unit.file, line, extent] }
+      end
+
+      # @param around the classes and modules that the code stands in, as `::Office::Desk`
+      def inside(iseq, owner, method, around)
         found = []
         iseq.each_child do |child|
           is_method = child.trace_points.any? { |_line, event| event == :call }
-          line = is_method && child.base_label == method ? Lines.first_of(child) : nil
+          is_meant = is_method && child.base_label == method && (owner.nil? || around.end_with?("::#{owner}"))
+          line = is_meant ? Lines.first_of(child) : nil
           found << [line, Lines.extent_of(child)] if line
-          found.concat(inside(child, method))
+          type = CLASS.match(child.label)
+          found.concat(inside(child, owner, method, type ? "#{around}::#{type[1]}" : around))
         end
         found
       end

@@ -70,7 +70,7 @@ module AmberAgent
       @unprinted = 0
       @untold = 0
       # Marks of which hits were left out since the last batch.
-      @dropped = {}
+      @dropped = {}.compare_by_identity
     end
 
     # Whether the client wants to hear of every request; otherwise of one with its first hit.
@@ -181,7 +181,7 @@ module AmberAgent
 
     def leave_out(mark)
       mark.dropped += 1
-      @dropped[mark.id] = mark
+      @dropped[mark] = true
     end
 
     # Short strings go as they are, as they are now; of everything else the text is made.
@@ -194,9 +194,9 @@ module AmberAgent
     end
 
     def send_batch(batch, ended = 0)
-      dropped = @dropped
-      @dropped = {}
-      left_out = dropped.to_h { |id, mark| [id.to_s, mark.dropped_since] }.reject { |_id, count| count.zero? }
+      dropped = @dropped.keys.group_by(&:id)
+      @dropped = {}.compare_by_identity
+      left_out = dropped.to_h { |id, marks| [id.to_s, marks.sum(&:dropped_since)] }.reject { |_id, count| count.zero? }
       return 0 if batch.empty? && left_out.empty? && !requests_waiting?
 
       @session.amber_client ? send_rows(batch, left_out, ended) : send_output(batch)

@@ -12,7 +12,14 @@ module AmberAgent
     def initialize(root)
       @parents = {}.compare_by_identity
       @lines = Hash.new { |lines, line| lines[line] = [] }
+      # By line: methods without a statement (`def one(x) = x * 2`), which have no event but that of their call.
+      @calls = {}
       walk(root, false)
+    end
+
+    # The methods on a line that can only be stopped at when they are called.
+    def calls_at(line)
+      @calls[line] || []
     end
 
     # The first line from `line` on where a statement begins, or nil.
@@ -75,7 +82,8 @@ module AmberAgent
 
     # The first line of the body of a method that is defined at `line`, or nil.
     def self.first_of(iseq)
-      iseq.trace_points.find { |_line, event| event == :line }&.first
+      events = iseq.trace_points
+      (events.find { |_line, event| event == :line } || events.find { |_line, event| event == :call })&.first
     end
 
     private
@@ -86,7 +94,13 @@ module AmberAgent
 
     def walk(iseq, in_method)
       inside = in_method || iseq.trace_points.any? { |_line, event| event == :call }
-      iseq.trace_points.each { |line, event| @lines[line] << [iseq, inside] if event == :line }
+      events = iseq.trace_points
+      events.each { |line, event| @lines[line] << [iseq, inside] if event == :line }
+      call = events.find { |_line, event| event == :call }
+      unless call.nil? || events.any? { |_line, event| event == :line }
+        @lines[call[0]] << [iseq, inside]
+        (@calls[call[0]] ||= []) << iseq
+      end
       iseq.each_child do |child|
         @parents[child] = iseq
         walk(child, inside)

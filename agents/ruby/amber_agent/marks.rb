@@ -38,7 +38,8 @@ module AmberAgent
       @ids += 1
     end
 
-    attr_reader :id, :path, :asked_line, :kind, :values, :veiled, :message, :limits, :hits, :errors, :condition, :rule
+    attr_reader :id, :path, :asked_line, :kind, :values, :veiled, :message, :limits, :hits, :errors, :condition, :rule,
+                :first_error
     attr_accessor :line, :bound, :note, :reason, :dropped
     # Whether every call of its method passes it once, before all other lines.
     attr_accessor :opens
@@ -47,9 +48,9 @@ module AmberAgent
     # Whether it is set: an event that is under way still reaches it when it is gone.
     attr_writer :live
 
-    def initialize(session, path, asked_line, wanted)
+    def initialize(session, path, asked_line, wanted, number = Mark.next_id)
       @session = session
-      @id = Mark.next_id
+      @id = number
       @path = path
       @asked_line = @line = asked_line
       @kind = wanted.kind
@@ -69,6 +70,19 @@ module AmberAgent
       @live = true
       @bound = @announced = false
       @note = @reason = ''
+    end
+
+    # Of a method by name: its first and its last line.
+    attr_accessor :extent
+
+    # The counts of marks that are one to whoever has set them.
+    def self.counts_of(marks)
+      { 'hits' => marks.sum(&:hits), 'errors' => marks.sum(&:errors), 'firstError' => marks.filter_map(&:first_error).first }
+    end
+
+    # It goes on counting where another one has ended.
+    def take_over(other)
+      @passes, @hits, @errors, @first_error = other.state
     end
 
     # A thread stands before the marked line. Returns whether it is to stop there.
@@ -154,11 +168,16 @@ module AmberAgent
       body['message'] = text unless text.empty?
       body['reason'] = 'pending' unless @bound
       body['amber'] = { 'route' => route, 'note' => @note.empty? ? nil : @note }.merge(counts)
+      body['amber']['extent'] = @extent if @extent
       body
     end
 
     def counts
-      { 'hits' => @hits, 'errors' => @errors, 'firstError' => @first_error }
+      Mark.counts_of([self])
+    end
+
+    def state
+      [@passes, @hits, @errors, @first_error]
     end
 
     def route

@@ -118,14 +118,26 @@ module AmberAgent
       (@marks[Recorder.absolute(path)] || []).any? { |mark| mark.bound && mark.line == line }
     end
 
-    # Code was loaded: what could not be found before may be there now.
-    def look_again
-      @functions.select { |wanted| wanted.mark.nil? }.each do |wanted|
-        find_function(wanted)
-        next if wanted.path.nil?
+    # Code is about to run: what could not be found before may be in it, and of a file that is loaded again what was found.
+    def find_in(unit)
+      return if @functions.empty? || @session.foreign.foreign?(unit.path)
 
-        apply(wanted.path)
-        @session.mark_changed(wanted.mark) if wanted.mark
+      moved = @functions.select(&:usable?).map do |wanted|
+        found = Functions.named_in(unit, wanted.name)
+        next false if found.empty?
+
+        wanted.set(found) { |place| place.path == unit.file }
+        true
+      end
+      keep_in(unit.file) if moved.any?
+    end
+
+    # Code has been loaded: methods may be there now that no file has by that name (`define_method`, an alias).
+    def look_again
+      @functions.select { |wanted| wanted.usable? && wanted.places.empty? }.each do |wanted|
+        find_function(wanted)
+        wanted.places.map(&:path).uniq.each { |path| apply(path) }
+        wanted.marks.each { |mark| @session.mark_changed(mark) }
       end
     end
 
@@ -221,11 +233,15 @@ module AmberAgent
     end
 
     def set_function_breakpoints(arguments)
-      touched = @functions.filter_map(&:path)
+      touched = places.map(&:path)
       @functions = Array(arguments['breakpoints']).map { |item| WantedFunction.new(item) }
-      @functions.each { |wanted| find_function(wanted) if wanted.trouble.empty? }
-      (touched + @functions.filter_map(&:path)).uniq.each { |path| apply(path) }
+      @functions.each { |wanted| find_function(wanted) if wanted.usable? }
+      (touched + places.map(&:path)).uniq.each { |path| apply(path) }
       { 'breakpoints' => @functions.map(&:describe) }
+    end
+
+    def places
+      @functions.flat_map(&:places)
     end
 
     def set_request_breakpoints(arguments)
@@ -239,21 +255,18 @@ module AmberAgent
     end
 
     def find_function(wanted)
-      found = Functions.named(wanted.name, @session.foreign)
-      if found.empty?
-        wanted.trouble = 'no method of this name is loaded yet'
-        return
-      end
-      wanted.trouble = ''
-      wanted.path, wanted.line, wanted.extent = found.first
-      wanted.note = "the first of #{found.size} methods of this name" if found.size > 1
+      wanted.set(Functions.named(wanted.name, @session.foreign)) { true }
     end
 
     # Bring the marks of one file in line with what is asked for.
     def apply(path)
-      kept = keep(path, (@asked[path] || []) + @functions.select { |wanted| wanted.path == path }) { path }
+      kept = keep_in(path)
       @session.binder.apply(path, kept)
       kept.each { |mark| mark.announced = mark.bound }
+    end
+
+    def keep_in(path)
+      keep(path, (@asked[path] || []) + places.select { |place| place.path == path }) { path }
     end
 
     # The marks under `key` are from now on those that are asked for; unchanged ones keep their counts. The block
@@ -263,8 +276,9 @@ module AmberAgent
       kept = wanted_here.select { |wanted| wanted.trouble.empty? }.map do |wanted|
         path = yield wanted
         same = before.find { |mark| mark.same_as?(path, wanted) }
-        before.delete(same)
-        wanted.mark = same || Mark.new(@session, path, wanted.line, wanted)
+        mark = wanted.is_a?(FunctionPlace) ? wanted.take(@session, same) : wanted.take(@session, same, path)
+        before.delete(mark)
+        mark
       end
       before.each { |mark| mark.live = false }
       @marks[key] = kept
@@ -302,7 +316,8 @@ module AmberAgent
     end
 
     def marks(_arguments)
-      { 'marks' => @marks.values.flatten.map { |mark| mark.counts.merge('id' => mark.id, 'route' => mark.route) } }
+      all = @marks.values.flatten.group_by(&:id)
+      { 'marks' => all.map { |id, marks| Mark.counts_of(marks).merge('id' => id, 'route' => marks.filter_map(&:route).first) } }
     end
 
     # Threads.

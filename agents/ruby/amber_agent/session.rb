@@ -215,6 +215,7 @@ module AmberAgent
 
     def loaded(unit)
       @has_loaded = true
+      @requests.find_in(unit)
       marks = @requests.marks_for(unit)
       @binder.loaded(unit, marks)
       marks.each { |mark| announce(mark) }

@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require 'forwardable'
 require_relative 'marks'
 require_relative 'pattern'
 
@@ -22,6 +23,11 @@ module AmberAgent
       @only = ours['only']
       @mark = nil
       @trouble = check
+    end
+
+    # The mark that stands for it: one that is there already, or a new one.
+    def take(session, same, path = nil)
+      @mark = same || Mark.new(session, path, @line, self)
     end
 
     def describe
@@ -67,23 +73,86 @@ module AmberAgent
     end
   end
 
-  # A function breakpoint: the same, once the method has been found.
+  # A function breakpoint: a mark in every method of that name.
   class WantedFunction < Wanted
-    attr_reader :name
-    attr_accessor :path, :note, :extent
+    attr_reader :name, :number, :places
 
     def initialize(item)
       @name = item['name'] || ''
-      @path = nil
-      @note = ''
+      # By which it is known before any method of that name is there.
+      @number = Mark.next_id
+      @places = []
       super(item, 0)
     end
 
+    # These are its places in files now; the block says which of those before are no more. Counts go on.
+    def set(found)
+      before = @places.select { |place| yield place }
+      @places -= before
+      found.each_with_index { |(path, line, extent), at| @places << FunctionPlace.new(self, path, line, extent, before[at]&.mark) }
+    end
+
+    # A mark of its own that is there already gives it its number.
+    def known_as(number)
+      @number = number
+    end
+
+    def usable?
+      @trouble.empty?
+    end
+
+    def marks
+      @places.filter_map(&:mark)
+    end
+
     def describe
-      body = super
-      body['amber']['extent'] = @extent if @extent && body.key?('amber')
-      body['message'] = @note if !@note.empty? && !body.key?('message')
+      return super unless @trouble.empty?
+      return waiting if marks.empty?
+
+      body = (marks.find(&:bound) || marks.first).describe
+      body['amber'].merge!(Mark.counts_of(marks))
+      body['message'] = "#{marks.size} methods have this name" if marks.size > 1 && !body.key?('message')
       body
+    end
+
+    private
+
+    def waiting
+      { 'id' => @number, 'verified' => false, 'reason' => 'pending', 'message' => 'no method of this name is loaded yet',
+        'amber' => { 'route' => nil, 'note' => nil }.merge(Mark.counts_of([])) }
+    end
+  end
+
+  # One of the methods of a name; what is asked for there is what was asked for by that name.
+  class FunctionPlace
+    extend Forwardable
+    def_delegators :@wanted, :condition, :rule, :message, :kind, :values, :limits, :only, :trouble
+
+    attr_reader :path, :line
+    attr_accessor :mark
+
+    # @param before the mark whose counts go on in this place, or nil
+    def initialize(wanted, path, line, extent, before)
+      @wanted = wanted
+      @path = path
+      @line = line
+      @extent = extent
+      @before = before
+      @mark = nil
+    end
+
+    # The mark here: one that is there already, unless the others of this name have another number, or a new one.
+    def take(session, same)
+      others = @wanted.marks.map(&:id).uniq - [same&.id]
+      if same && others.empty?
+        @wanted.known_as(same.id)
+        @mark = same
+      else
+        @mark = Mark.new(session, @path, @line, self, @wanted.number)
+        @mark.take_over(@before) if @before
+      end
+      @mark.extent = @extent
+      @mark
     end
   end
 end
