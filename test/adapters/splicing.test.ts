@@ -242,7 +242,7 @@ describe.each([
       await attached.sync.send(set);
       return set;
     };
-    const method = await byName('Desk.quote', 'n === 2');
+    const method = await byName('Desk#quote', 'n === 2');
     const arrow = await byName('twice');
     const nowhere = await byName('nowhere');
     const bare = await byName('empty');

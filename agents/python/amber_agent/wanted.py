@@ -86,7 +86,8 @@ class WantedFunction(Wanted):
     """A function breakpoint: a mark in every function of that name."""
 
     def __init__(self, item: dict) -> None:
-        self.name = item.get("name") or ""
+        # `Desk#quote` is how others write it.
+        self.name = (item.get("name") or "").replace("#", ".")
         # By which it is known before any function of that name is there.
         self.id = Mark.next_id()
         self.places: list = []

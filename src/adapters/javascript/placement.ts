@@ -99,7 +99,9 @@ export class Placement {
     return placed.length > 0 ? onePerFunction(placed) : `there is no code at or after line ${line}`;
   }
 
-  async #inFunctions(mark: Mark, name: string): Promise<Placed[] | string> {
+  async #inFunctions(mark: Mark, asked: string): Promise<Placed[] | string> {
+    // People write `Desk#quote` for a method, too; a private one has its # after a dot, or nothing before it.
+    const name = asked.replace(/(?<=[\w$])#(?=[\w$])/, '.');
     const placed: Placed[] = [];
     let isEmpty = false;
     for (const script of this.scripts.own) {

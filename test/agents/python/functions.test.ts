@@ -66,7 +66,7 @@ describe.each(pythons())('marks at functions by name in Python $version', ({ pat
   it('stay when a module is loaded anew, on the lines that it has then', async () => {
     const { program, attached, collector } = await start();
     await program.ask('import');
-    const mark = await collector.set('count', 'Desk.fare_for', program.file);
+    const mark = await collector.set('count', 'Desk#fare_for', program.file);
     expect(attached.sync.status(mark)).toMatchObject({ state: 'on', line: 3 });
     await program.ask('late.desk.fare_for 1');
     writeFileSync(join(program.folder, 'late.py'), `# A fare is for one way.\n\n${LATE}`);
