@@ -208,10 +208,10 @@ final class Files
         return $text === '' ? null : $text;
     }
 
-    /** The name by which spliced code knows a file. */
+    /** The name by which spliced code knows a file; never a number, which would be another key in an array. */
     public static function idOf(string $path): string
     {
-        return \substr(\sha1($path), 0, 10);
+        return 'f' . \substr(\sha1($path), 0, 10);
     }
 
     /** The outline of a file that has been included. */
@@ -233,7 +233,7 @@ final class Files
     {
         static $agent = null;
         $times = static fn(string $name): int => (int) \filemtime(__DIR__ . "/$name.php");
-        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Rewriter', 'Outline', 'Splice', 'Expression']));
+        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Rewriter', 'Outline', 'Splice', 'Expression']));
     }
 
     private static function outline(string $id, string $key, string $path): Outline

@@ -543,8 +543,12 @@ export class PhpAdapter {
         const { trouble = '', places = [] } = answers[index] ?? {};
         mark.trouble = trouble;
         mark.found = places[0];
-        mark.note =
-          places.length === 0
+        // A script has included its functions already; only what it includes from now on has marks spliced into it.
+        const isLate = this.#hasLoaded && places.length > 0;
+        mark.route = isLate ? 'engine' : 'spliced';
+        mark.note = isLate
+          ? LOADED
+          : places.length === 0
             ? `no function of this name was found under ${this.#project}; it is looked for in every file that is included`
             : places.length > 1
               ? `${places.length} functions have this name`

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { parseMark } from '../../../src/core/marks/grammar.js';
 import type { Stop } from '../../../src/core/session/stop.js';
 import { type Attached, useRunFolder, whereIs } from '../../support/attached.js';
@@ -392,5 +393,31 @@ describePhp('a stopped request of PHP', ['cli'], () => {
       state: 'on',
       route: 'spliced',
     });
+  });
+});
+
+describePhp('PHP code in a file whose path gives a number for a name', ['cli'], () => {
+  const runFolder = useRunFolder();
+
+  it('is stepped through as any other', async () => {
+    const server = await PhpServer.start({ 'index.php': "<?php\nrequire $_GET['part'];\necho part(2);\n" });
+    const names = Array.from({ length: 5_000 }, (_, number) => `part${number}.php`);
+    const hashOf = (name: string) => createHash('sha1').update(server.path(name)).digest('hex');
+    const name = names.find((candidate) => /^\d{10}/.test(hashOf(candidate))) ?? '';
+    server.write(name, '<?php\nfunction part(int $n): int {\n    $twice = $n * 2;\n    return $twice;\n}\n');
+    const attached = await attachToPhp(runFolder(), server.pid);
+    await attached.mark(server.path(), 3);
+    attached.store.add(parseMark('nowhere'));
+    await attached.sync.send();
+    const asked = server.get(`/?part=${name}`);
+    const stop = await attached.stop();
+    const into = await attached.step(stop, 'into');
+    expect(into.at).toBe('part:3');
+    const over = await attached.step(into.stop, 'over');
+    expect(over.at).toBe('part:4');
+    await over.stop.resume();
+    expect(await asked).toBe('4');
+    await attached.session.detach();
+    await server.end();
   });
 });
