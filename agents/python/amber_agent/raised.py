@@ -9,6 +9,7 @@ such a mark is on (5 to 8 times slower on code that calls a lot); it is off agai
 from __future__ import annotations
 
 import ast
+import os
 import sys
 import threading
 from _thread import get_ident
@@ -56,7 +57,9 @@ class Raised:
         if bool(filters) != self._tracing:
             self._trace(bool(filters))
         if filters:
-            return "on Python %d.%d every call is traced while this is on: slower" % sys.version_info[:2]
+            note = "on Python %d.%d every call is traced while this is on: slower" % sys.version_info[:2]
+            # There a thread can be traced only by itself (arming.py).
+            return note if arming.available else note + "; only in threads that start from now on"
         return ""
 
     def seen(self, frame, error: BaseException, trace) -> None:
@@ -101,7 +104,7 @@ class Raised:
         if known is None:
             known = []
             try:
-                with open(real_path(filename), "rb") as file:
+                with open(_file_of(filename), "rb") as file:
                     tree = quiet.parse(file.read(), filename)
             except (OSError, SyntaxError, ValueError):
                 tree = ast.Module(body=[], type_ignores=[])
@@ -161,12 +164,31 @@ class Raised:
             frame.f_trace_lines = True
             return None
         if event == "exception":
-            try:
-                # Before 3.12 the error itself does not have its traceback yet.
-                self.seen(frame, arg[1], arg[2])
-            except Exception as error:
-                self._session.trouble("an exception event failed", error)
+            self.pass_on(frame, arg)
+            if frame.f_trace != self._local:
+                # The thread was stopped and steps now.
+                return None
         return self._local
+
+    def is_tracer(self, function) -> bool:
+        """Whether a thread's trace function is the one that looks for errors."""
+        return self._tracing and function == self._call
+
+    def pass_on(self, frame, arg) -> None:
+        """An `exception` event of a trace function."""
+        try:
+            # Before 3.12 the error itself does not have its traceback yet.
+            self.seen(frame, arg[1], arg[2])
+        except Exception as error:
+            self._session.trouble("an exception event failed", error)
+
+
+def _file_of(filename: str) -> str:
+    """The file of a code object; of the modules of the library that are part of the interpreter (3.11) the one beside the others."""
+    if filename.startswith("<frozen "):
+        name = filename[len("<frozen ") : -1].replace(".", os.sep)
+        return os.path.join(os.path.dirname(os.path.abspath(ast.__file__)), name + ".py")
+    return real_path(filename)
 
 
 def _span(body: list) -> tuple:

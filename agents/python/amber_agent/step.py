@@ -44,7 +44,7 @@ class Stepper:
         self._before = sys.gettrace()
         frame = self._origin
         while frame is not None:
-            self._touched.append((frame, frame.f_trace))
+            self._touch(frame)
             frame.f_trace = self._local
             frame = frame.f_back
         self.active = True
@@ -53,19 +53,26 @@ class Stepper:
     def remove(self) -> None:
         """End, in the thread that steps: tracing is what it was before."""
         self.active = False
-        for frame, before in self._touched:
-            frame.f_trace = before
-        self._touched = []
+        self._put_back()
         sys.settrace(self._before)
+
+    def _touch(self, frame) -> None:
+        self._touched.append((frame, frame.f_trace, frame.f_trace_lines))
+        # Frames that are traced for their errors only have no lines (raised.py).
+        frame.f_trace_lines = True
+
+    def _put_back(self) -> None:
+        for frame, before, has_lines in self._touched:
+            frame.f_trace, frame.f_trace_lines = before, has_lines
+        self._touched = []
 
     def cancel(self) -> None:
         """End from another thread: at once where that can be done, else at the thread's next event."""
         self.active = False
         if self._before is None and arming.stop_tracing(self._ident):
-            for frame, before in self._touched:
-                frame.f_trace = before
+            self._put_back()
 
-    def _call(self, frame, _event, _arg):
+    def _call(self, frame, event, arg):
         if self._session.is_ours(frame):
             return None
         self._fresh = False
@@ -74,12 +81,15 @@ class Stepper:
             return None
         if frame is self._origin:
             return self._local
-        if self._mode != "into":
-            return None
-        if self._outside or not self._session.foreign.is_foreign(frame.f_code.co_filename):
-            self._touched.append((frame, None))
+        if self._session.raised.is_tracer(self._before):
+            # What is called while the thread steps may raise what is to be stopped at.
+            frame.f_trace = self._before(frame, event, arg)
+        if self._mode == "into" and (
+            self._outside or not self._session.foreign.is_foreign(frame.f_code.co_filename)
+        ):
+            self._touch(frame)
             return self._local
-        return None
+        return frame.f_trace
 
     def _local(self, frame, event, arg):
         if not self.active:
@@ -90,6 +100,10 @@ class Stepper:
         if self._mode == "settle":
             self.remove()
             return None
+        if event == "exception" and self._session.raised.is_tracer(self._before):
+            self._session.raised.pass_on(frame, arg)
+            if not self.active:
+                return None
         if frame is self._origin:
             if event == "exception":
                 self._raising = True

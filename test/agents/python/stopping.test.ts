@@ -3,7 +3,7 @@ import { Program, pythons } from '../../support/python.js';
 
 /** Answers each line of its input in a thread of its own, as a threaded server would. */
 const SERVER = `
-import sys, threading
+import os, sys, threading
 
 RATES = {'adult': 10, 'child': 5}
 
@@ -41,6 +41,8 @@ def answer(desk, line):
             result = outer(int(number))
         elif kind == 'gen':
             result = [v for v in numbers(int(number))]
+        elif kind == 'env':
+            result = os.environ.get('NO_FARE')
         else:
             result = desk.price(kind, int(number))
         print(line, '->', result, flush=True)
@@ -259,6 +261,41 @@ describe.each(pythons())('a Python $version', ({ path }) => {
     expect(await uncaught.exceptionInfo()).toMatchObject({ exceptionId: 'ValueError' });
     await uncaught.resume();
     expect(await program.ask('adult 1')).toBe('adult 1 -> 10');
+  });
+
+  it('steps as ever while errors are looked for, and stops at one that what it passes raises', async () => {
+    attached.store.add({ place: { kind: 'error', types: [], uncaught: false } });
+    await attached.sync.send();
+    const mark = await attached.mark(program.file, LINE.rate);
+    program.say('adult 2');
+    const stop = await attached.stop();
+    const over = await attached.step(stop, 'over');
+    expect(over.at).toMatch(new RegExp(`price:${LINE.rate + 1}$`));
+    const out = await attached.step(over.stop, 'out');
+    expect(out.at).toMatch(
+      new RegExp(`answer:${lineOf('desk.price(kind')}$|answer:${lineOf("print(line, '->'")}$`),
+    );
+    await out.stop.resume();
+    expect(await program.line('adult 2')).toBe('adult 2 -> 20');
+    attached.store.drop(mark.number);
+    await attached.mark(program.file, lineOf('desk.price(kind'));
+    program.say('dog 1');
+    const raising = await attached.step(await attached.stop(), 'over');
+    expect(raising.stop.event.reason).toBe('exception');
+    expect(raising.at).toMatch(new RegExp(`price:${LINE.rate}$`));
+    await raising.stop.resume();
+    expect(await program.line('dog 1')).toBe("dog 1 -> no fare for 'dog'");
+  });
+
+  it('is not stopped at errors that the library catches itself', async () => {
+    attached.store.add({ place: { kind: 'error', types: [], uncaught: false } });
+    await attached.sync.send();
+    expect(await program.ask('env 1')).toBe('env 1 -> None');
+    program.say('dog 1');
+    const stop = await attached.stop();
+    expect(await stop.exceptionInfo()).toMatchObject({ exceptionId: 'KeyError', description: "'dog'" });
+    await stop.resume();
+    expect(await program.line('dog 1')).toBe("dog 1 -> no fare for 'dog'");
   });
 
   it('leaves nothing behind', async () => {
