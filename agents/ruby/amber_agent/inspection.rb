@@ -205,7 +205,7 @@ module AmberAgent
     end
 
     def constants_of(frame)
-      frame.binding.eval('Module.nesting').flat_map do |type|
+      frame.binding.eval('::Module.nesting').flat_map do |type|
         type.constants(false).reject { |name| type.autoload?(name, false) }.map do |name|
           Child.new(name.to_s, type.const_get(name, false), "#{Values.module_name(type)}::#{name}")
         end

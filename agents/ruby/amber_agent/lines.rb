@@ -14,7 +14,14 @@ module AmberAgent
       @lines = Hash.new { |lines, line| lines[line] = [] }
       # By line: methods without a statement (`def one(x) = x * 2`), which have no event but that of their call.
       @calls = {}
+      # Lines of blocks that begin and end on one (`.map { |n| n + 1 }`): parts of an expression to whoever steps.
+      @inline = {}
       walk(root, false)
+    end
+
+    # Whether a block stands on `line` as a whole.
+    def inline?(line)
+      @inline.key?(line)
     end
 
     # The methods on a line that can only be stopped at when they are called.
@@ -100,6 +107,9 @@ module AmberAgent
       unless call.nil? || events.any? { |_line, event| event == :line }
         @lines[call[0]] << [iseq, inside]
         (@calls[call[0]] ||= []) << iseq
+      end
+      if events.any? { |_line, event| event == :b_call } && events.map(&:first).uniq.size == 1
+        @inline[events.first[0]] = true
       end
       iseq.each_child do |child|
         @parents[child] = iseq

@@ -4,7 +4,8 @@ module AmberAgent
   # One step of one thread, by TracePoints aimed at the code where it can end; they are gone at its end.
   #
   # `over` and `out` end in a frame that is on the stack now, or in a block that belongs to the method that is stepped:
-  # the body of an iterator is stepped one pass at a time, like that of a loop. `into` ends at the next line of the
+  # the body of an iterator is stepped one pass at a time, like that of a loop; a block on one line is part of the
+  # expression that it stands in. `into` ends at the next line of the
   # project's code (with `anywhere`: of any code), wherever it is.
   class Stepper
     EVENTS = %i[line return b_return].freeze
@@ -95,7 +96,12 @@ module AmberAgent
       end
       return @outer.key?(depth) && @outer[depth].written_path == event.path if depth < @depth
 
-      @mode == 'over' && depth > @depth && event.lineno != @line && event.path == @path && block_of_ours?(depth)
+      @mode == 'over' && depth > @depth && event.lineno != @line && event.path == @path && !inline?(event) && block_of_ours?(depth)
+    end
+
+    def inline?(event)
+      unit = Recorder.of(Recorder.absolute(event.path)).last
+      !unit.nil? && @session.binder.lines_of(unit).inline?(event.lineno)
     end
 
     def same_method?

@@ -49,6 +49,24 @@ module Office
   end
 end
 
+class Slip < BasicObject
+  def initialize(fare)
+    @fare = fare
+  end
+
+  def price(count)
+    whole = @fare * count
+    whole
+  end
+end
+
+def chain(list)
+  odd = list
+        .map { |value| value + 1 }
+        .select { |value| value.odd? }
+  odd.sum
+end
+
 def down(n)
   return 0 if n.zero?
   rest = down(n - 1)
@@ -67,6 +85,8 @@ def answer(desk, line)
     case kind
     when 'nest' then desk.outer(number.to_i)
     when 'sums' then desk.sums([1, 2, 3])
+    when 'slip' then Slip.new(3).price(number.to_i)
+    when 'chain' then chain([1, 2, 3])
     when 'down' then down(number.to_i)
     when 'safe' then safely(number)
     when 'open' then Office::Desk.open(number.to_i)
@@ -253,6 +273,30 @@ describeRuby('a Ruby', [], () => {
     expect(await evaluate(after.stop, '[n, rest]')).toBe('[3, 2]');
     await after.stop.resume();
     expect(await program.line('down')).toBe('down 4 -> 4');
+  });
+
+  it('steps over an expression on several lines with blocks on one each', async () => {
+    await markAt('odd = list');
+    program.say('chain 1');
+    const stop = await attached.stop();
+    const next = await attached.step(stop, 'over');
+    expect(next.at).toBe(`chain:${program.lineOf('odd.sum')}`);
+    await next.stop.resume();
+    expect(await program.line('chain')).toBe('chain 1 -> 3');
+  });
+
+  it('stops in an object that has nothing but its own methods', async () => {
+    await markAt('whole = @fare');
+    program.say('slip 4');
+    const stop = await attached.stop();
+    expect(await whereIs(stop)).toBe(`Slip#price:${program.lineOf('whole = @fare')}`);
+    const [frame] = await stop.frames();
+    const scopes = await stop.scopes(frame?.id ?? 0);
+    const shown = await Promise.all(scopes.map((scope) => stop.variables(scope.variablesReference)));
+    expect(shown.flat()).toContainEqual(expect.objectContaining({ name: '@fare', value: '3' }));
+    expect(await evaluate(stop, '@fare + count')).toBe('7');
+    await stop.resume();
+    expect(await program.line('slip')).toBe('slip 4 -> 12');
   });
 
   it('steps into a method and out of it again', async () => {
