@@ -52,7 +52,8 @@ module AmberAgent
         attached = @binding&.receiver
         return Module === attached ? "#{Values.module_name(attached)}." : 'self.'
       end
-      @owner.equal?(Object) ? '' : "#{Values.module_name(@owner)}#"
+      # A template's method, for instance, is in a class without a name, which says nothing.
+      @owner.equal?(Object) || Values::NAME.bind_call(@owner).nil? ? '' : "#{Values.module_name(@owner)}#"
     end
   end
 
