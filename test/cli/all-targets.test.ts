@@ -69,6 +69,24 @@ describe('several processes of one program in a prompt', () => {
   });
 });
 
+describe('a wait for several processes', () => {
+  it.each([0, 1])('ends with a stop in any of them (number %i), which is selected then', async (index) => {
+    const programs = [new Program(python, PYTHON), new Program(python, PYTHON)] as const;
+    await Promise.all(programs.map((program) => program.line('ready')));
+    const amber = startAmber(['attach', ...programs.map(({ pid }) => `${pid}`)]);
+    amber.type('break quote\n');
+    await amber.shows('is on');
+    amber.type('wait 60\nvars\nresume\nmarks\n');
+    expect(await programs[index]?.ask('4')).toBe('4 -> 8');
+    const text = await amber.shows('mark  kind');
+    expect(text).toMatch(new RegExp(`● mark 1 .* · python:${programs[index]?.pid}\\n`));
+    expect(text).toMatch(/n +4 +int/);
+    expect(text).not.toContain('also stopped');
+    amber.type('detach\n');
+    expect((await amber.ended).code).toBe(0);
+  });
+});
+
 describeRuby('a target on a port', [], () => {
   it('is of the language that it says, so that marks in its files are for it', async () => {
     const port = await freePort();

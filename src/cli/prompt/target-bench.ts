@@ -53,6 +53,8 @@ export interface Host {
   isSelected(bench: TargetBench): boolean;
   /** Whether there are other targets, so that what is told has to say of which it is. */
   hasOthers(): boolean;
+  /** A stop that is waited for has come in this target. */
+  awaited(bench: TargetBench): void;
   /** The number of another target that has a thread paused. */
   pausedBeside(bench: TargetBench): number | undefined;
   ended(bench: TargetBench, how: TargetEnding): void;
@@ -215,12 +217,17 @@ export class TargetBench {
     await this.sync.setPassing({ path, line });
   }
 
+  /** Whether there is a stop that has not been waited for. */
+  get hasUnseen(): boolean {
+    return this.#unseen.length > 0;
+  }
+
   /**
    * Waits for the next stop that has not been waited for.
    * @param milliseconds 0 waits for ever
    * @throws AmberError `AL_WAIT` when none comes, or why none can come any more
    */
-  async nextStop(milliseconds: number): Promise<StopReport> {
+  async nextStop(milliseconds: number, cancelled?: AbortSignal): Promise<StopReport> {
     const seen = this.#unseen.shift();
     if (seen !== undefined) {
       return seen;
@@ -233,6 +240,7 @@ export class TargetBench {
         this.#waiters = this.#waiters.filter((candidate) => candidate !== waiter);
         cancelTimer?.();
         this.#host.interruption.signal.removeEventListener('abort', interrupted);
+        cancelled?.removeEventListener('abort', interrupted);
       };
       const waiter: Waiter = {
         done: (report) => {
@@ -256,6 +264,7 @@ export class TargetBench {
         );
       const cancelTimer = milliseconds > 0 ? this.#host.clock.after(milliseconds, late) : undefined;
       this.#host.interruption.signal.addEventListener('abort', interrupted);
+      cancelled?.addEventListener('abort', interrupted);
       this.#waiters.push(waiter);
     });
   }
@@ -315,6 +324,9 @@ export class TargetBench {
     const isNext = this.selectedStop === undefined || this.selectedStop.threadId === stop.threadId;
     if (isNext) {
       this.selectStop(stop);
+    }
+    if (isNext && this.#waiters.length > 0) {
+      this.#host.awaited(this);
     }
     const takesOver = isNext && this.#host.isSelected(this);
     const card = { ...this.#host.context, target: this.target.name };

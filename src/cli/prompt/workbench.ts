@@ -131,6 +131,40 @@ export class Workbench implements Host {
     return this.targets.length > 1;
   }
 
+  awaited(bench: TargetBench): void {
+    if (this.selected.selectedStop === undefined) {
+      this.#selected = bench;
+    }
+  }
+
+  /**
+   * Waits for the next stop in any target, which is selected then.
+   * @throws AmberError what the target says that is selected now, where nothing stops
+   */
+  async nextStopAnywhere(milliseconds: number): Promise<StopReport> {
+    const { selected, open } = this;
+    const over = new AbortController();
+    const [ready] = [selected, ...open].filter(({ hasUnseen }) => hasUnseen);
+    const stops = (ready === undefined ? open : [ready]).map(async (bench) => {
+      const report = await bench.nextStop(milliseconds, over.signal);
+      if (!this.isSelected(bench) && this.selected.selectedStop === undefined) {
+        this.select(bench.number);
+        this.output.remark(
+          this.output.palette.faint(`target ${bench.number} (${bench.target.name}) is selected now`),
+        );
+      }
+      return report;
+    });
+    try {
+      return await Promise.any(stops);
+    } catch (error) {
+      const { errors } = error as AggregateError;
+      throw errors[open.indexOf(selected)] ?? selected.ended ?? errors[0] ?? error;
+    } finally {
+      over.abort();
+    }
+  }
+
   pausedBeside(bench: TargetBench): number | undefined {
     return this.open.find((other) => other !== bench && other.session.stops.length > 0)?.number;
   }

@@ -134,7 +134,7 @@ async function wait(bench: Workbench, rest: string): Promise<void> {
   if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
     throw new AmberError('AL_USAGE', `\`wait\` takes a number of seconds, not ${JSON.stringify(word)}`);
   }
-  await bench.nextStop((word === '' ? DEFAULT_WAIT_SECONDS : Number(word)) * 1000);
+  await bench.nextStopAnywhere((word === '' ? DEFAULT_WAIT_SECONDS : Number(word)) * 1000);
 }
 
 export const moveCommands: PromptCommand[] = [
