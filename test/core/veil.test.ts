@@ -138,6 +138,7 @@ it('takes a time that grows with the length of a text, whatever it is', () => {
     'cookie:',
     '"token"\n',
   ]) {
-    expect(new Veil().masked(part.repeat(200_000 / part.length))).toBeDefined();
+    // What fails here is the limit of the test's time.
+    expect(new Veil().masked(part.repeat(200_000 / part.length))).not.toBe('');
   }
 });

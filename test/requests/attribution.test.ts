@@ -10,16 +10,12 @@ const REQUESTS = Number(process.env.AMBER_REQUESTS ?? 400);
 const CLIENTS = 8;
 const TRACE = '00-4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7-01';
 
-describe.each(servers)('requests of $name', ({ start, file, source }) => {
+describe.each(servers)('requests of $name', ({ test, start, file, source }) => {
   const runFolder = useRunFolder();
   afterEach(endPrograms);
 
-  it(`are known at each of the hits of ${REQUESTS} of them, and at stops`, async () => {
-    const starting = start(runFolder());
-    if (starting === undefined) {
-      return;
-    }
-    const { program, base, attached } = await starting;
+  test(`are known at each of the hits of ${REQUESTS} of them, and at stops`, async () => {
+    const { program, base, attached } = await start(runFolder());
     const path = join(program.folder, file);
     const line = lineOf(source, 'told = number') + 1;
     const ask = async (number: number, headers: Record<string, string> = {}) => {
@@ -60,16 +56,12 @@ describe.each(servers)('requests of $name', ({ start, file, source }) => {
   });
 });
 
-describe.each(servers)('marks at requests of $name', ({ name, start, file, source }) => {
+describe.each(servers)('marks at requests of $name', ({ name, test, start, file, source }) => {
   const runFolder = useRunFolder();
   afterEach(endPrograms);
 
-  it('stop at the first line of the project that serves one, and at no other request', async () => {
-    const starting = start(runFolder());
-    if (starting === undefined) {
-      return;
-    }
-    const { program, base, attached } = await starting;
+  test('stop at the first line of the project that serves one, and at no other request', async () => {
+    const { program, base, attached } = await start(runFolder());
     const mark = attached.store.add({ place: { kind: 'request', method: 'GET', path: '/slips/*' } });
     await attached.sync.send();
     expect(attached.sync.status(mark)).toMatchObject({ state: 'on', note: null });

@@ -64,16 +64,12 @@ async function askAll(ask: (number: number) => Promise<unknown>): Promise<void> 
   await Promise.all(clients);
 }
 
-describe.each(servers)('every request of $name', ({ start, file, source }) => {
+describe.each(servers)('every request of $name', ({ test, start, file, source }) => {
   const runFolder = useRunFolder();
   afterEach(endPrograms);
 
-  it('is told from beginning to end, and marks are for those that they are for', async () => {
-    const starting = start(runFolder(), { requests: true });
-    if (starting === undefined) {
-      return;
-    }
-    const { program, base, attached } = await starting;
+  test('is told from beginning to end, and marks are for those that they are for', async () => {
+    const { program, base, attached } = await start(runFolder(), { requests: true });
     const ask = async (number: number) =>
       await (
         await fetch(`${base}/n?number=${number}`, {

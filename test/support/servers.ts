@@ -10,11 +10,12 @@ import { RubyProgram, rubyHas } from './ruby.js';
  */
 export interface Server {
   name: string;
-  /** Undefined where this machine does not have it; in CI that is a failure. */
+  /** A test of it, skipped where this machine does not have it; in CI that is a failure. */
+  test: jest.It;
   start(
     runFolder: string,
     attach?: Record<string, unknown>,
-  ): Promise<{ program: LineProgram; base: string; attached: Attached }> | undefined;
+  ): Promise<{ program: LineProgram; base: string; attached: Attached }>;
   file: string;
   source: string;
 }
@@ -161,73 +162,62 @@ server.start
 
 const addressOf = (line: string) => /http:\/\/127\.0\.0\.1:\d+/.exec(line)?.[0] ?? '';
 
-function python(module: string, app: string, version?: string): Server['start'] {
-  return (runFolder, attach) => {
-    const path = version ?? pythonWith(module);
-    return path === undefined
-      ? undefined
-      : (async () => {
-          const program = new Program(path, app, { 'work.py': PYTHON_WORK });
-          const base = addressOf(await program.line('http:'));
-          const description = program.description(runFolder);
-          return {
-            program,
-            base,
-            attached: await attachTo(description as NonNullable<typeof description>, attach),
-          };
-        })();
+type Started = Pick<Server, 'test' | 'start'>;
+
+function python(module: string, app: string, version?: string): Started {
+  const path = version ?? pythonWith(module);
+  return {
+    test: path === undefined ? it.skip : it,
+    start: async (runFolder, attach) => {
+      const program = new Program(path ?? '', app, { 'work.py': PYTHON_WORK });
+      const base = addressOf(await program.line('http:'));
+      const description = program.description(runFolder);
+      const attached = await attachTo(description as NonNullable<typeof description>, attach);
+      return { program, base, attached };
+    },
   };
 }
 
-function node(app: string): Server['start'] {
-  return async (_runFolder, attach) => {
-    const program = new NodeProgram(app, 'app.js', { 'work.js': NODE_WORK });
-    const base = addressOf(await program.line('http:'));
-    return { program, base, attached: await program.attach(attach) };
+function node(app: string): Started {
+  return {
+    test: it,
+    start: async (_runFolder, attach) => {
+      const program = new NodeProgram(app, 'app.js', { 'work.js': NODE_WORK });
+      const base = addressOf(await program.line('http:'));
+      return { program, base, attached: await program.attach(attach) };
+    },
   };
 }
 
-function ruby(
-  libraries: string[],
-  app: string,
-  files: Record<string, string>,
-  args: string[],
-): Server['start'] {
-  return (runFolder, attach) =>
-    rubyHas(...libraries)
-      ? (async () => {
-          const program = new RubyProgram(app, { 'work.rb': RUBY_WORK, ...files }, { args });
-          const base = addressOf(await program.line('http:'));
-          return { program, base, attached: await program.attach(runFolder, attach) };
-        })()
-      : undefined;
+function ruby(libraries: string[], app: string, files: Record<string, string>, args: string[]): Started {
+  return {
+    test: rubyHas(...libraries) ? it : it.skip,
+    start: async (runFolder, attach) => {
+      const program = new RubyProgram(app, { 'work.rb': RUBY_WORK, ...files }, { args });
+      const base = addressOf(await program.line('http:'));
+      return { program, base, attached: await program.attach(runFolder, attach) };
+    },
+  };
 }
 
 const rackup = { 'config.ru': "require_relative 'app'\nrun App\n", 'puma.rb': PUMA };
 export const servers: Server[] = [
-  { name: 'http.server', start: python('http.server', STANDARD), file: 'work.py', source: PYTHON_WORK },
+  { name: 'http.server', ...python('http.server', STANDARD), file: 'work.py', source: PYTHON_WORK },
   ...[pythons()[0], pythons().at(-1)].map((found) => ({
     name: `http.server of Python ${found?.version}`,
-    start: python('http.server', STANDARD, found?.path),
+    ...python('http.server', STANDARD, found?.path),
     file: 'work.py',
     source: PYTHON_WORK,
   })),
-  { name: 'Flask', start: python('flask', FLASK), file: 'work.py', source: PYTHON_WORK },
-  { name: 'uvicorn', start: python('uvicorn', UVICORN), file: 'work.py', source: PYTHON_WORK },
-  { name: 'node:http', start: node(NODE_HTTP), file: 'work.js', source: NODE_WORK },
-  { name: 'Express', start: node(EXPRESS), file: 'work.js', source: NODE_WORK },
+  { name: 'Flask', ...python('flask', FLASK), file: 'work.py', source: PYTHON_WORK },
+  { name: 'uvicorn', ...python('uvicorn', UVICORN), file: 'work.py', source: PYTHON_WORK },
+  { name: 'node:http', ...node(NODE_HTTP), file: 'work.js', source: NODE_WORK },
+  { name: 'Express', ...node(EXPRESS), file: 'work.js', source: NODE_WORK },
   {
     name: 'Sinatra under puma',
-    start: ruby(['sinatra/base', 'puma'], SINATRA, rackup, [
-      '-S',
-      'puma',
-      '-C',
-      'puma.rb',
-      '-e',
-      'production',
-    ]),
+    ...ruby(['sinatra/base', 'puma'], SINATRA, rackup, ['-S', 'puma', '-C', 'puma.rb', '-e', 'production']),
     file: 'work.rb',
     source: RUBY_WORK,
   },
-  { name: 'WEBrick', start: ruby(['webrick'], WEBRICK, {}, ['app.rb']), file: 'work.rb', source: RUBY_WORK },
+  { name: 'WEBrick', ...ruby(['webrick'], WEBRICK, {}, ['app.rb']), file: 'work.rb', source: RUBY_WORK },
 ];

@@ -228,14 +228,13 @@ rescue Timeout::Error
 end
 `);
     const attached = await program.attach(runFolder());
-    const mark = await attached.mark(program.file, program.lineOf('n + 1'), 'n < 0');
-    const failing = await attached.mark(program.file, program.lineOf('n = work(n)'), 'n.nothing');
+    await attached.mark(program.file, program.lineOf('n + 1'), 'n < 0');
+    await attached.mark(program.file, program.lineOf('n = work(n)'), 'n.nothing');
     program.say('go');
     expect(await program.line('in time')).toBe('in time');
     expect(await program.line('bye')).toMatch(/^bye \d+ true$/);
     expect(await program.exited).toBe(0);
     expect(program.stderr).toBe('');
-    expect([attached.sync.status(mark).state, attached.sync.status(failing).errors > 0]).toBeDefined();
   });
 
   it('runs a Ractor of its own', async () => {
