@@ -246,3 +246,36 @@ it('is told when the program ends', async () => {
   await program.end();
   expect(await ended).toBe('lost');
 });
+
+it('steps over a return once, to whoever called, synchronous and not', async () => {
+  const program = new NodeProgram(`const { createInterface } = require('node:readline');
+function fare(n) {
+  const first = n * 2;
+  return first + 1;
+}
+async function quote(n) {
+  await null;
+  return fare(n) + 1;
+}
+createInterface({ input: process.stdin }).on('line', async (line) => {
+  const total = await quote(Number(line));
+  console.log(line + ' -> ' + total);
+});
+console.log('ready');
+`);
+  await program.line('ready');
+  const attached = await program.attach();
+  await attached.mark(program.file, program.lineOf('const first'));
+  const asked = program.ask('4');
+  let { stop, at } = await attached.step(await attached.stop(), 'over');
+  expect(at).toBe(`fare:${program.lineOf('return first')}`);
+  ({ stop, at } = await attached.step(stop, 'over'));
+  // The caller's line goes on behind the call, which is a place of its own.
+  expect(at).toBe(`quote:${program.lineOf('return fare')}`);
+  ({ stop, at } = await attached.step(stop, 'over'));
+  expect(at).toBe(`(anonymous):${program.lineOf('console.log(line')}`);
+  await stop.resume();
+  expect(await asked).toBe('4 -> 10');
+  await attached.session.detach();
+  await program.end();
+});

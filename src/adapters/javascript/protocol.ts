@@ -87,6 +87,8 @@ export const callFrameSchema = z.object({
   url: z.string(),
   scopeChain: z.array(scopeSchema),
   this: remoteObjectSchema,
+  /** Where the function is about to return: what it returns. */
+  returnValue: remoteObjectSchema.optional(),
   canBeRestarted: z.boolean().optional(),
 });
 export type CallFrame = z.infer<typeof callFrameSchema>;

@@ -18,6 +18,8 @@ export class Steps {
   #anywhere = false;
   /** Where the step began, as people see it: a source line may be several pieces of generated code. */
   #began: { place: string; functionName: string } | undefined;
+  /** The line that it began on, in the script, and its function. */
+  #line: { scriptId: string; lineNumber: number; functionName: string } | undefined;
 
   constructor(
     private readonly channel: Channel,
@@ -27,6 +29,7 @@ export class Steps {
 
   begin(frame: CallFrame | undefined, anywhere: boolean): void {
     this.#anywhere = anywhere;
+    this.#line = frame && { ...frame.location, functionName: frame.functionName };
     this.#began =
       frame && this.#isMapped(frame)
         ? { place: this.#placeOf(frame), functionName: frame.functionName }
@@ -61,14 +64,20 @@ export class Steps {
 
   /**
    * Whether a step has ended where nobody wants to be: in Node's own hooks, which are entered now and then
-   * though their code is passed over, in generated code that has no source, or on the line it began on.
+   * though their code is passed over, in generated code that has no source, or on the line it began on. A `return` is two
+   * places to the engine: where it begins, and where its value is there.
    */
   endsBetweenLines(paused: Paused): boolean {
     const [frame] = paused.callFrames;
     if (frame === undefined || this.#anywhere) {
       return false;
     }
-    return this.#isForeignFrame(frame) || !this.#hasSource(frame) || this.#isWhereItBegan(frame);
+    return (
+      this.#isForeignFrame(frame) ||
+      !this.#hasSource(frame) ||
+      this.#isWhereItBegan(frame) ||
+      this.#isItsReturn(frame)
+    );
   }
 
   /** From there: out to the project's code that called it, or on; where none did, the program runs on. */
@@ -86,6 +95,17 @@ export class Steps {
       this.#isMapped(frame) &&
       this.#began?.place === this.#placeOf(frame) &&
       this.#began.functionName === frame.functionName
+    );
+  }
+
+  #isItsReturn({ location, functionName, returnValue }: CallFrame): boolean {
+    const { scriptId, lineNumber } = location;
+    const line = this.#line;
+    return (
+      returnValue !== undefined &&
+      line?.scriptId === scriptId &&
+      line.lineNumber === lineNumber &&
+      line.functionName === functionName
     );
   }
 
