@@ -1,4 +1,4 @@
-import { Rewritten, type SiteCode } from './rewrite.js';
+import { positionOf, Rewritten, type SiteCode } from './rewrite.js';
 
 /**
  * Characters from the first to the last line that are changed at once, on either side. The engine compares what is
@@ -124,17 +124,7 @@ export class Edits<T extends SiteCode> {
   }
 
   #lineAt(offset: number): number {
-    let low = 0;
-    let high = this.#starts.length - 1;
-    while (low < high) {
-      const middle = Math.ceil((low + high) / 2);
-      if ((this.#starts[middle] ?? 0) <= offset) {
-        low = middle;
-      } else {
-        high = middle - 1;
-      }
-    }
-    return low;
+    return positionOf(offset, this.#starts).line;
   }
 
   /** Changes that touch the same line, made one. */

@@ -107,10 +107,16 @@ function insertionsOf({ kind, start, end }: Site, code: string): Piece[] {
 }
 
 /** The place of an offset, by the offsets at which lines begin. */
-export function positionOf(offset: number, starts: number[]): Position {
+export function positionOf(offset: number, starts: readonly number[]): Position {
   let line = 0;
-  while ((starts[line + 1] ?? Number.POSITIVE_INFINITY) <= offset) {
-    line += 1;
+  let last = starts.length - 1;
+  while (line < last) {
+    const middle = Math.ceil((line + last) / 2);
+    if ((starts[middle] ?? 0) <= offset) {
+      line = middle;
+    } else {
+      last = middle - 1;
+    }
   }
   return { line, column: offset - (starts[line] ?? 0) };
 }
