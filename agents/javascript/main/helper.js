@@ -89,7 +89,7 @@
     }
     const target = only.whole ? request.target : request.target.split('?', 1)[0];
     return (
-      (only.method === '*' || only.method === request.method) &&
+      (only.method === '*' || only.method === request.method.toUpperCase()) &&
       only.path.test(target) &&
       (only.name === null || request.headers?.[only.name] === only.value)
     );

@@ -27,13 +27,14 @@ final class Request
      */
     public static function matches(array $wanted, array $request): bool
     {
-        ['method' => $method, 'path' => $path] = $wanted + ['method' => '*', 'path' => '*'];
+        $method = \strtoupper((string) ($wanted['method'] ?? '')) ?: '*';
+        $path = (string) ($wanted['path'] ?? '') ?: '*';
         if ($method !== '*' && $method !== \strtoupper($request['method'])) {
             return false;
         }
         $target = \str_contains($path, '?') ? $request['target'] : \explode('?', $request['target'])[0];
         $pattern = \implode('.*', \array_map(static fn(string $part): string => \preg_quote($part, '~'), \explode('*', $path)));
-        if (\preg_match("~^$pattern$~s", $target) !== 1) {
+        if (\preg_match("~^$pattern\z~s", $target) !== 1) {
             return false;
         }
         $header = $wanted['header'] ?? null;

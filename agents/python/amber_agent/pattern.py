@@ -24,7 +24,7 @@ class RequestPattern:
 
     def matches(self, request) -> bool:
         """Whether `request` (a served.Request, or None) is one of those meant."""
-        if request is None or self.method not in ("*", request.method):
+        if request is None or self.method not in ("*", request.method, request.method.upper()):
             return False
         target = request.target if self._whole else request.target.partition("?")[0]
         if self._pattern.fullmatch(target) is None:

@@ -7,8 +7,8 @@ module AmberAgent
 
     # `wanted`: method, path, header {name, value}
     def initialize(wanted)
-      @verb = (wanted['method'] || '*').upcase
-      @path = wanted['path'] || '*'
+      @verb, @path = wanted.values_at('method', 'path').map { |given| given.to_s.empty? ? '*' : given.to_s }
+      @verb = @verb.upcase
       parts = @path.split('*', -1).map { |part| Regexp.escape(part) }
       @pattern = /\A#{parts.join('.*')}\z/m
       @name, @value = wanted['header']&.values_at('name', 'value')
@@ -16,7 +16,7 @@ module AmberAgent
 
     # Whether `request` (a Served::Request, or nil) is one of those meant.
     def matches?(request)
-      return false if request.nil? || !['*', request.verb].include?(@verb)
+      return false if request.nil? || !['*', request.verb, request.verb.upcase].include?(@verb)
 
       # A path without a question mark is for every query.
       target = @path.include?('?') ? request.target : request.target.split('?', 2).first.to_s

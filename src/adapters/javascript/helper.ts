@@ -5,7 +5,7 @@ import {
   followedSchema,
   printedSchema,
 } from '../../core/dap/extensions.js';
-import { pathExpression, type RequestPattern } from '../../core/requests/pattern.js';
+import { pathExpression, placeOf, type RequestPattern } from '../../core/requests/pattern.js';
 import { mainSource, NAMES } from '../../targets/node/source.js';
 import { ruleRow } from '../wanted.js';
 import type { Channel } from './channel.js';
@@ -282,7 +282,8 @@ function patternRow(requests: RequestPattern | null) {
   if (requests === null) {
     return null;
   }
-  const { method = '*', path = '*', header } = requests;
+  const { header } = requests;
+  const { method, path } = placeOf(requests);
   const { name = null, value = '' } = header ?? {};
   return { method, path: pathExpression(path), whole: path.includes('?'), name, value };
 }

@@ -30,7 +30,14 @@ export interface SeenRequest {
 }
 
 /** Whether a request has the method and path of a pattern. Headers are compared where the request is served. */
-export function hasPlace(request: SeenRequest, { method = '*', path = '*' }: RequestPattern): boolean {
+export function hasPlace(request: SeenRequest, pattern: RequestPattern): boolean {
+  const { method, path } = placeOf(pattern);
   const target = path.includes('?') ? request.target : (request.target.split('?')[0] ?? '');
-  return (method === '*' || method === request.method) && new RegExp(pathExpression(path)).test(target);
+  const isMethod = method === '*' || method === request.method.toUpperCase();
+  return isMethod && new RegExp(pathExpression(path)).test(target);
+}
+
+/** Method and path of a pattern, `*` for what is not given (contract/requests.json). */
+export function placeOf({ method, path }: RequestPattern): { method: string; path: string } {
+  return { method: (method || '*').toUpperCase(), path: path || '*' };
 }

@@ -1,5 +1,13 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { parseLog, parseMark, parsePattern } from '../../../src/core/marks/grammar.js';
-import { formatPattern, hasPlace, pathExpression } from '../../../src/core/requests/pattern.js';
+import {
+  formatPattern,
+  hasPlace,
+  pathExpression,
+  type RequestPattern,
+} from '../../../src/core/requests/pattern.js';
 import { requestFrom } from '../../../src/core/requests/written.js';
 
 describe('requests that a mark is for', () => {
@@ -73,4 +81,67 @@ describe('a request that is named', () => {
     // A name that every object has is none of amber.yaml.
     expect(() => requestFrom(['constructor'], named)).toThrow('amber.yaml has no request constructor');
   });
+});
+
+const ROOT = resolve(__dirname, '..', '..', '..');
+type Vector = [RequestPattern, string, string, boolean];
+const { vectors } = JSON.parse(readFileSync(resolve(ROOT, 'contract/requests.json'), 'utf8')) as {
+  vectors: Vector[];
+};
+
+/** For each language a program that reads the vectors, and says which requests are meant. */
+const PROGRAMS: Record<string, string[]> = {
+  python: [
+    'python3',
+    '-c',
+    `
+import json, sys
+sys.path.insert(0, "agents/python")
+from amber_agent.pattern import RequestPattern
+from amber_agent.served import Request
+print(json.dumps([RequestPattern(pattern).matches(Request(method, target, lambda name: None)) for pattern, method, target, _ in json.load(sys.stdin)]))
+`,
+  ],
+  ruby: [
+    'ruby',
+    '-Ku',
+    '-e',
+    `
+require "json"
+require "./agents/ruby/amber_agent/pattern"
+request = Struct.new(:verb, :target, :header)
+vectors = JSON.parse(STDIN.read.force_encoding("UTF-8"))
+puts JSON.generate(vectors.map { |pattern, verb, target, _| AmberAgent::RequestPattern.new(pattern).matches?(request.new(verb, target, nil)) })
+`,
+  ],
+  php: [
+    'php',
+    '-r',
+    `
+require "agents/php/amber_agent/Request.php";
+$seen = fn(array $vector) => AmberLantern\\Request::matches($vector[0], ["method" => $vector[1], "target" => $vector[2], "traceparent" => ""]);
+echo json_encode(array_map($seen, json_decode(stream_get_contents(STDIN), true)));
+`,
+  ],
+};
+
+/** Whether a language is here; in CI all are. */
+function has([command = '']: string[]): boolean {
+  return process.env.CI !== undefined || spawnSync(command, ['--version']).error === undefined;
+}
+
+describe('the requests of the contract', () => {
+  const wanted = vectors.map(([, , , isMeant]) => isMeant);
+
+  it('are those that the core means', () => {
+    expect(vectors.map(([pattern, method, target]) => hasPlace({ method, target }, pattern))).toEqual(wanted);
+  });
+
+  for (const [language, [command = '', ...args]] of Object.entries(PROGRAMS)) {
+    (has([command]) ? it : it.skip)(`are those that the agent in ${language} means`, () => {
+      const input = JSON.stringify(vectors);
+      const told = execFileSync(command, args, { cwd: ROOT, input, encoding: 'utf8' });
+      expect(JSON.parse(told)).toEqual(wanted);
+    });
+  }
 });
