@@ -69,6 +69,11 @@ if [ "$purpose" = test ]; then
   [ -d /usr/share/php/Twig ] || install 'Twig, whose files the tests read' php-twig 'php (then: composer require twig/twig)' || [ -z "${CI:-}" ] || missing=1
   python_with flask || install 'Flask, for the tests' python3-flask flask || missing=1
   python_with uvicorn || install 'uvicorn, for the tests' python3-uvicorn uvicorn || missing=1
+  servers=''
+  for server in gunicorn waitress aiohttp tornado; do
+    python_with "$server" || servers="$servers python3-$server"
+  done
+  [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado)' || missing=1
   command -v chromium >/dev/null || command -v google-chrome >/dev/null || install 'Chromium, for the tests of pages' chromium chromium || [ -z "${CI:-}" ] || missing=1
 else
   php_good || say 'missing: PHP 8.0 or later; the demo does without its slips service. Install it with: sudo apt-get install php-cli (macOS: brew install php)'

@@ -108,6 +108,84 @@ server = uvicorn.Server(uvicorn.Config(app, log_level='error', lifespan='off'))
 print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
 asyncio.run(server.serve(sockets=[listening]))
 `;
+/** One worker of a master, which says its own number. */
+const gunicorn = (worker: string) => `
+import os, time
+from gunicorn.app.base import BaseApplication
+def app(environ, start_response):
+    work(environ['HTTP_X_NUMBER'])
+    time.sleep(0.001)
+    body = work(environ['HTTP_X_NUMBER']).encode()
+    start_response('200 OK', [('Content-Length', str(len(body)))])
+    return [body]
+def ready(worker):
+    # Its thread is to be the worker's own.
+    global work
+    from work import work
+    print('http://127.0.0.1:%d pid %d' % (worker.sockets[0].sock.getsockname()[1], os.getpid()), flush=True)
+class Office(BaseApplication):
+    def load_config(self):
+        self.cfg.set('bind', ['127.0.0.1:0'])
+        self.cfg.set('worker_class', '${worker}')
+        self.cfg.set('threads', 4)
+        self.cfg.set('timeout', 3600)
+        self.cfg.set('loglevel', 'critical')
+        self.cfg.set('post_worker_init', ready)
+    def load(self):
+        return app
+Office().run()
+`;
+const WAITRESS = `
+import time
+from waitress.server import create_server
+from work import work
+def app(environ, start_response):
+    work(environ['HTTP_X_NUMBER'])
+    time.sleep(0.001)
+    body = work(environ['HTTP_X_NUMBER']).encode()
+    start_response('200 OK', [('Content-Length', str(len(body)))])
+    return [body]
+server = create_server(app, host='127.0.0.1', port=0, threads=8)
+print('http://127.0.0.1:%d' % int(server.effective_port), flush=True)
+server.run()
+`;
+const AIOHTTP = `
+import asyncio, socket
+from aiohttp import web
+from work import work
+async def answer(request):
+    number = request.headers['x-number']
+    work(number)
+    await asyncio.sleep(0.001)
+    return web.Response(text=work(number))
+app = web.Application()
+app.router.add_get('/{anything:.*}', answer)
+listening = socket.socket()
+listening.bind(('127.0.0.1', 0))
+print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
+web.run_app(app, sock=listening, print=None, access_log=None)
+`;
+const TORNADO = `
+import asyncio
+from tornado.httpserver import HTTPServer
+from tornado.netutil import bind_sockets
+from tornado.web import Application, RequestHandler
+from work import work
+class Answer(RequestHandler):
+    async def get(self):
+        number = self.request.headers['x-number']
+        work(number)
+        await asyncio.sleep(0.001)
+        self.write(work(number))
+async def main():
+    sockets = bind_sockets(0, '127.0.0.1')
+    HTTPServer(Application([('/.*', Answer)])).add_sockets(sockets)
+    print('http://127.0.0.1:%d' % sockets[0].getsockname()[1], flush=True)
+    await asyncio.Event().wait()
+import logging
+logging.getLogger('tornado.access').setLevel(logging.CRITICAL)
+asyncio.run(main())
+`;
 const NODE_HTTP = `
 const http = require('node:http');
 const { work } = require('./work.js');
@@ -170,8 +248,11 @@ function python(module: string, app: string, version?: string): Started {
     test: path === undefined ? it.skip : it,
     start: async (runFolder, attach) => {
       const program = new Program(path ?? '', app, { 'work.py': PYTHON_WORK });
-      const base = addressOf(await program.line('http:'));
-      const description = program.description(runFolder);
+      const said = await program.line('http:');
+      const base = addressOf(said);
+      // A worker of a master says its number.
+      const pid = Number(/ pid (\d+)/.exec(said)?.[1] ?? program.pid);
+      const description = program.description(runFolder, pid);
       const attached = await attachTo(description as NonNullable<typeof description>, attach);
       return { program, base, attached };
     },
@@ -211,6 +292,16 @@ export const servers: Server[] = [
   })),
   { name: 'Flask', ...python('flask', FLASK), file: 'work.py', source: PYTHON_WORK },
   { name: 'uvicorn', ...python('uvicorn', UVICORN), file: 'work.py', source: PYTHON_WORK },
+  { name: 'gunicorn', ...python('gunicorn', gunicorn('sync')), file: 'work.py', source: PYTHON_WORK },
+  {
+    name: 'gunicorn with threads',
+    ...python('gunicorn', gunicorn('gthread')),
+    file: 'work.py',
+    source: PYTHON_WORK,
+  },
+  { name: 'waitress', ...python('waitress', WAITRESS), file: 'work.py', source: PYTHON_WORK },
+  { name: 'aiohttp', ...python('aiohttp', AIOHTTP), file: 'work.py', source: PYTHON_WORK },
+  { name: 'tornado', ...python('tornado', TORNADO), file: 'work.py', source: PYTHON_WORK },
   { name: 'node:http', ...node(NODE_HTTP), file: 'work.js', source: NODE_WORK },
   { name: 'Express', ...node(EXPRESS), file: 'work.js', source: NODE_WORK },
   {

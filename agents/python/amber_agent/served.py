@@ -67,7 +67,7 @@ class Served:
     def note(self) -> str:
         """What is to be said of a mark at requests."""
         servers = [module for module, _cls, _name in self._watched if module not in ("socketserver", "wsgiref.handlers", "http.client")]
-        return "" if servers else "no server that is known is loaded yet: http.server and what stands on it, uvicorn"
+        return "" if servers else "no server that is known is loaded yet: %s" % _SERVERS
 
     def remove(self) -> None:
         """Put everything back; whoever has replaced ours since keeps what is theirs."""
@@ -300,6 +300,102 @@ def _from_scope(scope: dict) -> Request:
     return Request(scope["method"], target, header)
 
 
+def _around_request(before, served):
+    """`handle_request` of gunicorn's workers (synchronous, with threads, on greenlets): what has been parsed is among its arguments."""
+
+    def handle_request(worker, *arguments):
+        _safely(served, lambda: served.begin(_from_message(next(item for item in arguments if hasattr(item, "uri")))))
+        try:
+            return before(worker, *arguments)
+        finally:
+            _safely(served, served.end)
+
+    return handle_request
+
+
+def _from_message(message) -> Request:
+    headers = {name.lower(): value for name, value in message.headers}
+    return Request(message.method, message.uri, lambda name: headers.get(name.lower()))
+
+
+def _at_start_response(before, _served):
+    """`Response.start_response` of gunicorn: what the application answers (PEP 3333)."""
+
+    def start_response(response, status, *rest, **named):
+        request = current()
+        if request is not None and isinstance(status, str):
+            request.status = int(status[:3])
+        return before(response, status, *rest, **named)
+
+    return start_response
+
+
+def _around_task(before, served):
+    """`WSGITask.execute` of waitress, in a thread of its pool."""
+
+    def execute(task):
+        _safely(served, lambda: served.begin(_from_parser(task.request)))
+        try:
+            before(task)
+            request = current()
+            if request is not None:
+                request.status = int(str(task.status)[:3])
+        finally:
+            _safely(served, served.end)
+
+    return execute
+
+
+def _from_parser(parser) -> Request:
+    method, target = parser.first_line.decode("latin-1").split(" ")[:2]
+    return Request(method, target, lambda name: parser.headers.get(name.upper().replace("-", "_")))
+
+
+def _around_handler(before, served):
+    """`RequestHandler._handle_request` of aiohttp: a task of its own for each request."""
+
+    async def _handle_request(handler, asked, *rest):
+        request = _begun(served, lambda: Request(asked.method, asked.path_qs, asked.headers.get))
+        try:
+            answered = await before(handler, asked, *rest)
+            if request is not None:
+                request.status = getattr(answered[0], "status", None)
+            return answered
+        finally:
+            _safely(served, served.over, request)
+
+    return _handle_request
+
+
+def _around_execute(before, served):
+    """`RequestHandler._execute` of tornado: a task of its own for each request."""
+
+    async def _execute(handler, *arguments, **named):
+        asked = handler.request
+        request = _begun(served, lambda: Request(asked.method, asked.uri, asked.headers.get))
+        try:
+            return await before(handler, *arguments, **named)
+        finally:
+            if request is not None:
+                request.status = handler.get_status()
+            _safely(served, served.over, request)
+
+    return _execute
+
+
+def _begun(served, make):
+    """The request that begins in this task, or None where it cannot be read."""
+    try:
+        request = make()
+        served.begin(request)
+        return request
+    except Exception as error:
+        served.trouble(error)
+        return None
+
+
+_SERVERS = "http.server and what stands on it, uvicorn, gunicorn, waitress, aiohttp, tornado"
+
 # The module, class and method of a server, and what stands in its place.
 _ENTRIES = (
     ("http.server", "BaseHTTPRequestHandler", "parse_request", _after_parsing),
@@ -308,6 +404,13 @@ _ENTRIES = (
     ("socketserver", "StreamRequestHandler", "finish", _at_finish),
     ("wsgiref.handlers", "BaseHandler", "send_headers", _at_wsgi_headers),
     ("http.client", "HTTPConnection", "putheader", _at_call),
+    ("gunicorn.workers.sync", "SyncWorker", "handle_request", _around_request),
+    ("gunicorn.workers.gthread", "ThreadWorker", "handle_request", _around_request),
+    ("gunicorn.workers.base_async", "AsyncWorker", "handle_request", _around_request),
+    ("gunicorn.http.wsgi", "Response", "start_response", _at_start_response),
+    ("waitress.task", "WSGITask", "execute", _around_task),
+    ("aiohttp.web_protocol", "RequestHandler", "_handle_request", _around_handler),
+    ("tornado.web", "RequestHandler", "_execute", _around_execute),
     ("uvicorn.protocols.http.h11_impl", "RequestResponseCycle", "run_asgi", _around_cycle),
     ("uvicorn.protocols.http.httptools_impl", "RequestResponseCycle", "run_asgi", _around_cycle),
 )
