@@ -50,6 +50,8 @@ const WAYS: Record<string, string[]> = {
   'the register of SWC': ['--require', require.resolve('@swc-node/register')],
 };
 const REQUESTS = 200;
+/** Milliseconds between two requests, so that what the engine takes for each is far below its share. */
+const ENGINE_PACE = 40;
 
 describe.each(Object.keys(WAYS))('TypeScript that %s compiles in memory', (way) => {
   const start = async () => {
@@ -63,8 +65,13 @@ describe.each(Object.keys(WAYS))('TypeScript that %s compiles in memory', (way) 
     const { attached } = collector;
     const line = program.lineOf('return { id, label }');
     const log = await collector.set('log', `app.ts:${line} "{id} {label}"`, program.file);
-    expect(attached.sync.status(log)).toMatchObject({ state: 'on', line });
+    const { state, line: place, route } = attached.sync.status(log);
+    expect({ state, line: place }).toEqual({ state: 'on', line });
     for (let number = 0; number < REQUESTS; number += 1) {
+      if (route === 'engine') {
+        // Where the heap is too large for a change, the engine looks itself, for a share of the time: a slow client's.
+        await new Promise((done) => setTimeout(done, ENGINE_PACE));
+      }
       expect(await program.ask(`${number}`)).toBe(`${number} -> quote ${number} for Adult`);
     }
     const hits = await collector.until(REQUESTS);
