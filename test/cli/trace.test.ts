@@ -61,7 +61,7 @@ describe('amber trace', () => {
     expect(stdout).toMatch(
       /3 hits in 3 requests {2}\(requests\)\ntrail: trail\.ndjson {2}amber report trail\.ndjson\n$/,
     );
-    expect(stdout).toMatch(/^200 +[\d.]+ ms +1 {2}GET \/2 +javascript:\d+$/m);
+    expect(stdout).toMatch(/^200 +[\d.]+ m?s +1 {2}GET \/2 +javascript:\d+$/m);
     const records = trailOf(trail);
     // Beginnings and ends of requests may be told together with hits or apart from them.
     const kinds = records.map(({ kind }) => kind);
@@ -97,10 +97,10 @@ describe('amber trace', () => {
     expect(report.stdout).toMatch(/^3 hits in 3 requests {2}from \S+ · [\d.]+ s, ended: requests\n/);
     expect(report.stdout).toMatch(/ +1 +3 +0 {2}app\.js:4 "\{n\} is \{total\}"\n +2 +3 +0 {2}app\.js:8\n/);
     const [, id] =
-      /^ *(\d+) +[\d.]+ s +200 +[\d.]+ ms +1 {2}GET \/2 +javascript:\d+$/m.exec(report.stdout) ?? [];
+      /^ *(\d+) +[\d.]+ s +200 +[\d.]+ m?s +1 {2}GET \/2 +javascript:\d+$/m.exec(report.stdout) ?? [];
     const story = await runAmber(['report', trail, '--request', `${id}`]);
     expect(story.stdout).toMatch(
-      /^GET \/2 {2}200 {2}javascript:\d+ · request 2 · [\d.]+ ms\n\n +app\.js:4 +2 is 4\n$/,
+      /^GET \/2 {2}200 {2}javascript:\d+ · request 2 · [\d.]+ m?s\n\n +app\.js:4 +2 is 4\n$/,
     );
   });
 
