@@ -108,17 +108,18 @@ server = uvicorn.Server(uvicorn.Config(app, log_level='error', lifespan='off'))
 print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
 asyncio.run(server.serve(sockets=[listening]))
 `;
-/** One worker of a master, which says its own number. */
-const gunicorn = (worker: string) => `
-import os, time
-from gunicorn.app.base import BaseApplication
-def app(environ, start_response):
+const WSGI = `def app(environ, start_response):
     work(environ['HTTP_X_NUMBER'])
     time.sleep(0.001)
     body = work(environ['HTTP_X_NUMBER']).encode()
     start_response('200 OK', [('Content-Length', str(len(body)))])
     return [body]
-def ready(worker):
+`;
+/** One worker of a master, which says its own number. */
+const gunicorn = (worker: string) => `
+import os, time
+from gunicorn.app.base import BaseApplication
+${WSGI}def ready(worker):
     # Its thread is to be the worker's own.
     global work
     from work import work
@@ -139,13 +140,7 @@ const WAITRESS = `
 import time
 from waitress.server import create_server
 from work import work
-def app(environ, start_response):
-    work(environ['HTTP_X_NUMBER'])
-    time.sleep(0.001)
-    body = work(environ['HTTP_X_NUMBER']).encode()
-    start_response('200 OK', [('Content-Length', str(len(body)))])
-    return [body]
-server = create_server(app, host='127.0.0.1', port=0, threads=8)
+${WSGI}server = create_server(app, host='127.0.0.1', port=0, threads=8)
 print('http://127.0.0.1:%d' % int(server.effective_port), flush=True)
 server.run()
 `;

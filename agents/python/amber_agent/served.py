@@ -231,13 +231,18 @@ def _at_status(before, _served):
     return send_response_only
 
 
+def _note_status(status) -> None:
+    """What is answered here, by its status line (PEP 3333); of one without a number that is not known."""
+    request = current()
+    if request is not None and isinstance(status, str) and status[:3].isdecimal():
+        request.status = int(status[:3])
+
+
 def _at_wsgi_headers(before, _served):
     """`BaseHandler.send_headers` of wsgiref: the status is known and about to be sent."""
 
     def send_headers(handler):
-        request = current()
-        if request is not None and isinstance(handler.status, str):
-            request.status = int(handler.status[:3])
+        _note_status(handler.status)
         return before(handler)
 
     return send_headers
@@ -264,13 +269,12 @@ def _around_cycle(before, served):
     """`RequestResponseCycle.run_asgi` of uvicorn: a task of its own for each request."""
 
     async def run_asgi(cycle, app):
-        try:
+        def make() -> Request:
             request = _from_scope(cycle.scope)
-            served.begin(request)
             cycle.send = _noting_status(cycle.send, request)
-        except Exception as error:
-            served.trouble(error)
-            return await before(cycle, app)
+            return request
+
+        request = _begun(served, make)
         try:
             return await before(cycle, app)
         finally:
@@ -322,9 +326,7 @@ def _at_start_response(before, _served):
     """`Response.start_response` of gunicorn: what the application answers (PEP 3333)."""
 
     def start_response(response, status, *rest, **named):
-        request = current()
-        if request is not None and isinstance(status, str):
-            request.status = int(status[:3])
+        _note_status(status)
         return before(response, status, *rest, **named)
 
     return start_response
@@ -337,9 +339,7 @@ def _around_task(before, served):
         _safely(served, lambda: served.begin(_from_parser(task.request)))
         try:
             before(task)
-            request = current()
-            if request is not None:
-                request.status = int(str(task.status)[:3])
+            _note_status(task.status)
         finally:
             _safely(served, served.end)
 
