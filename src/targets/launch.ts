@@ -1,9 +1,11 @@
 import { randomBytes } from 'node:crypto';
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { z } from 'zod';
 import { patient } from '../core/patience.js';
 import { type Description, describedPids, readDescription } from './description.js';
 import { agentEnvironment, nodeLaunchEnvironment, withPhpRouter } from './environment.js';
+import { processFacts } from './linux.js';
 import { SILENCE } from './node/agent.js';
 import { agentOptions, agentSource, mainSource } from './node/source.js';
 import { runFolder } from './run-folder.js';
@@ -12,6 +14,10 @@ import { type Ending, type Program, startProgram } from './spawn.js';
 const POLL_INTERVAL = 15;
 /** Milliseconds for which a Node process waits before its first line. */
 const PATIENCE = 5_000;
+
+/** Of what Node processes read, what tells whose it is. */
+const launchDataSchema = z.object({ launcher: z.number() });
+const LAUNCH_DATA = /^launch-[0-9a-f]+\.json$/;
 
 /** Which process has come up, of those that wait for us before their first line. */
 export type CameUp =
@@ -42,6 +48,7 @@ export class Launch {
    */
   static async start(command: string[], isAside: boolean): Promise<Launch> {
     const folder = runFolder(process.env);
+    removeLeft(folder);
     const id = `launch-${randomBytes(8).toString('hex')}`;
     const files = { claim: join(folder, id), node: join(folder, `${id}.json`) };
     const php = withPhpRouter(command);
@@ -135,6 +142,21 @@ function nodeLaunchData(folder: string, launch: string): string {
 function removeFiles(files: LaunchFiles): void {
   for (const path of Object.values(files)) {
     rmSync(path, { force: true });
+  }
+}
+
+/** What launches have left in the run folder whose amber was killed. */
+function removeLeft(folder: string): void {
+  for (const name of readdirSync(folder).filter((one) => LAUNCH_DATA.test(one))) {
+    const files = { node: join(folder, name), claim: join(folder, name.replace(/\.json$/, '')) };
+    try {
+      const { launcher } = launchDataSchema.parse(JSON.parse(readFileSync(files.node, 'utf8')));
+      if (processFacts(launcher) === undefined) {
+        removeFiles(files);
+      }
+    } catch {
+      // It is just being written, or is gone by now.
+    }
   }
 }
 

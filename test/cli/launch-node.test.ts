@@ -1,10 +1,12 @@
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { processFacts } from '../../src/targets/linux.js';
 import { type Amber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NODE } from '../support/node.js';
 import { makeFolder } from '../support/program.js';
 
-useRunFolder();
+const runFolder = useRunFolder();
 
 const JEST = resolve(__dirname, '..', '..', 'node_modules', 'jest', 'bin', 'jest.js');
 
@@ -132,7 +134,8 @@ it('a program without code of the project runs as it would, and that is said', a
 
 it('goes on when amber is killed while it stands before the first line', async () => {
   const folder = makeFolder({
-    'app.js': "require('node:fs').writeFileSync('done', 'yes');\n",
+    'app.js':
+      "const fs = require('node:fs');\nfs.writeFileSync('new', `${process.pid}`);\nfs.renameSync('new', 'done');\n",
     commands: 'wait 60\n',
   });
   const amber = startAmber(['launch', '--commands', join(folder, 'commands'), '--', NODE, 'app.js'], {
@@ -141,8 +144,18 @@ it('goes on when amber is killed while it stands before the first line', async (
   });
   await amber.shows('before the first line');
   amber.child.kill('SIGKILL');
-  const { existsSync } = await import('node:fs');
-  while (!existsSync(join(folder, 'done'))) {
+  await until(() => existsSync(join(folder, 'done')));
+  // It writes into the run folder until its end.
+  const pid = Number(readFileSync(join(folder, 'done'), 'utf8'));
+  await until(() => processFacts(pid) === undefined);
+  const left = () => readdirSync(runFolder()).filter((name) => name.startsWith('launch-'));
+  expect(left()).not.toEqual([]);
+  await launch({}, [], ['-e', '0']).ended;
+  expect(left()).toEqual([]);
+});
+
+async function until(isSo: () => boolean): Promise<void> {
+  while (!isSo()) {
     await new Promise((done) => setTimeout(done, 10));
   }
-});
+}

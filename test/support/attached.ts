@@ -95,7 +95,8 @@ export function useRunFolder(): () => string {
     } else {
       process.env.AMBER_RUN_DIR = before;
     }
-    rmSync(folder, { recursive: true, force: true });
+    // A program that is just ending may write into it once more.
+    rmSync(folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 20 });
   });
   return () => folder;
 }
