@@ -21,6 +21,13 @@ module AmberAgent
       Dormant.ready
     end
 
+    # Serve a client in a process that was not prepared, and be gone with it.
+    # @param folder the run folder
+    def lend(folder)
+      require_relative 'amber_agent/dormant'
+      Dormant.lend(folder)
+    end
+
     # Ask for a stop at this very line; nothing happens while nobody is attached. In a program that also runs
     # without the agent: `AmberAgent.stop if defined?(AmberAgent)`.
     def stop

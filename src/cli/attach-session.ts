@@ -31,6 +31,8 @@ export interface SessionCommandOptions {
   foreign?: string[];
   out?: string;
   unveil?: boolean;
+  /** The agent may be brought into what was started without it. */
+  yes?: boolean;
   /** Only requests that this user sends with amber (PHP). */
   onlyMine?: boolean;
   /** Seconds after which a pause goes by itself. */

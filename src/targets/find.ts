@@ -217,6 +217,9 @@ function toTarget(
   if (runtime === 'php' && isMine(facts) && (isPrepared(facts.pid) || hidesEnvironment(facts))) {
     return { ...base, ...phpState(environment, facts, description !== undefined) };
   }
+  if (canLend(runtime) && isMine(facts) && !isAwake(facts, description)) {
+    return { ...base, prepared: false, state: 'free', reason: null };
+  }
   if (description === undefined) {
     return { ...base, state: 'closed', reason: whyClosed(facts, runtime) };
   }
@@ -231,6 +234,19 @@ function toTarget(
     };
   }
   return { ...base, state: 'free', reason: null, description };
+}
+
+/** Whether the agent can be brought into what runs already. */
+export function canLend(runtime: Runtime): runtime is 'python' | 'ruby' {
+  return runtime === 'python' || runtime === 'ruby';
+}
+
+/** Whether the agent is there: to be woken, or with a client. */
+function isAwake({ pid }: ProcessFacts, description: Description | undefined): boolean {
+  return (
+    description !== undefined &&
+    (description.client !== null || (description.signal > 0 && catchesSignal(pid, description.signal)))
+  );
 }
 
 /** Started through `amber run`, with the run folder that we use too. */

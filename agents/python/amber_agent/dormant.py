@@ -19,7 +19,9 @@ from . import VERSION
 # Real-time signals have no meaning of their own, so the last free one is ours.
 _SIGNALS = range(62, 40, -1)
 
-_state = {"signal": 0, "description": None, "trouble": "", "listens": False}
+_state = {"signal": 0, "description": None, "trouble": "", "listens": False, "hooked": False}
+# In a process that was not prepared: where its endpoint is, and the signals that its threads do not take.
+_lent = {}
 # Held while a serving thread lives. Only ever tried, never waited for: the signal handler may
 # interrupt itself.
 _serving = _thread.allocate_lock()
@@ -33,12 +35,41 @@ def ready():
         return
     _state["signal"] = _install_signal()
     describe(None)
-    atexit.register(_forget)
-    os.register_at_fork(after_in_child=_after_fork)
+    _hook()
     if os.environ.get("AMBER_LISTEN"):
         _serve_soon()
     if os.environ.get("AMBER_LAUNCH"):
         _claim_launch()
+
+
+def lend(folder, blocked):
+    """Serve a client at once, in a process that was not prepared for it; nothing is left to be woken afterwards.
+
+    `folder`: the run folder; `blocked`: the signals (bit 0 is signal 1) that the main thread did not take before.
+    """
+    if sys.version_info < (3, 8):
+        raise NotImplementedError("the agent needs Python 3.8 or later")
+    _hook()
+    _lent.update(folder=folder, blocked=blocked)
+    describe(None)
+    _serve_soon()
+
+
+def _hook():
+    atexit.register(_forget)
+    if not _state["hooked"]:
+        # There is no way to take this one back.
+        os.register_at_fork(after_in_child=_after_fork)
+        _state["hooked"] = True
+
+
+def _give_back():
+    """The client of a process that was not prepared has gone: nothing is left that would act."""
+    _lent.clear()
+    if not _state["signal"]:
+        _forget()
+        atexit.unregister(_forget)
+        _state["description"] = None
 
 
 def run_folder():
@@ -46,7 +77,7 @@ def run_folder():
 
     Raises OSError when somebody else could place a socket in it.
     """
-    named = os.environ.get("AMBER_RUN_DIR")
+    named = _lent.get("folder") or os.environ.get("AMBER_RUN_DIR")
     if named:
         folder = named
     else:
@@ -142,13 +173,22 @@ def _serve_soon():
 
 def _serve():
     try:
+        if _lent:
+            # Made in a thread that was taken out of its work with every signal blocked.
+            _signal.pthread_sigmask(_signal.SIG_SETMASK, _signals_in(_lent["blocked"]))
         from . import server
 
         server.serve()
     except BaseException as error:  # the program must not see a traceback of ours
         tell(error)
     finally:
+        if _lent:
+            _give_back()
         _serving.release()
+
+
+def _signals_in(bits):
+    return [number for number in range(1, 65) if bits >> (number - 1) & 1]
 
 
 def listens():
@@ -192,11 +232,13 @@ def _after_fork():
     global _serving
     _serving = _thread.allocate_lock()
     _state["description"] = None
+    _lent.clear()
     try:
         server = sys.modules.get(__package__ + ".server")
         if server is not None:
             server.after_fork()
-        describe(None)
+        if _state["signal"]:
+            describe(None)
     except Exception:
         pass
 

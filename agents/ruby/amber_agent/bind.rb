@@ -36,7 +36,11 @@ module AmberAgent
       private
 
       def traces(block)
-        return [TracePoint.new(:line, &block).tap { |trace| trace.enable(target: @unit.iseq, target_line: @line) }] if @calls.empty?
+        if @calls.empty?
+          return Lines.roots_at(@unit, @line).map do |root|
+            TracePoint.new(:line, &block).tap { |trace| trace.enable(target: root, target_line: @line) }
+          end
+        end
 
         @calls.map { |iseq| TracePoint.new(:call, &block).tap { |trace| trace.enable(target: iseq) } }
       end
@@ -158,11 +162,25 @@ module AmberAgent
     def changed?(unit)
       return false if File.mtime(unit.path) <= unit.loaded_at
 
-      shape(unit.iseq) != shape(Quiet.compile(File.read(unit.path), unit.path))
+      now = Quiet.compile(File.read(unit.path), unit.path)
+      unit.remains? ? !unit.iseqs.all? { |root| within?(now, root) } : shape(unit.iseq) != shape(now)
     rescue SystemCallError
       false
     rescue SyntaxError
       true
+    end
+
+    # Whether a sequence is among those of a file, as it is now.
+    def within?(file, sequence)
+      return true if same?(file, sequence)
+
+      found = false
+      file.each_child { |child| found ||= within?(child, sequence) }
+      found
+    end
+
+    def same?(one, other)
+      one.base_label == other.base_label && one.to_a[8] == other.to_a[8] && shape(one) == shape(other)
     end
 
     def shape(iseq)

@@ -10,6 +10,8 @@ module AmberAgent
   module Dormant
     # Real-time signals have no meaning of their own, so the last free one is ours.
     SIGNALS = 62.downto(41).freeze
+    # Of /proc/PID/stat; the same on every architecture in use.
+    TICKS_PER_SECOND = 100.0
 
     @signal = 0
     @described = nil
@@ -21,10 +23,7 @@ module AmberAgent
       def ready
         return if @ready || !ENV.fetch('AMBER_OFF', '').empty?
 
-        if (RUBY_VERSION.split('.').map(&:to_i) <=> OLDEST).negative? || RUBY_ENGINE != 'ruby'
-          raise NotImplementedError, "the agent needs Ruby #{OLDEST.join('.')} or later, and this is #{RUBY_ENGINE} #{RUBY_VERSION}"
-        end
-
+        require_ruby
         @ready = true
         @signal = install_signal
         describe(nil)
@@ -35,10 +34,22 @@ module AmberAgent
         claim_launch if ENV['AMBER_LAUNCH']
       end
 
+      # Serve a client at once, in a process that was not prepared for it; nothing is left to be woken afterwards.
+      # @param folder the run folder
+      def lend(folder)
+        require_ruby
+        @lent = folder
+        describe(nil)
+        Process.singleton_class.prepend(Forks)
+        at_exit { forget } unless @hooked
+        @hooked = true
+        serve_soon
+      end
+
       # The folder of endpoints: the user's own, mode 0700, or the one AMBER_RUN_DIR names.
       # @raise [IOError] when somebody else could place a socket in it
       def run_folder
-        named = ENV.fetch('AMBER_RUN_DIR', '')
+        named = @lent || ENV.fetch('AMBER_RUN_DIR', '')
         folder = named.empty? ? default_folder : named
         begin
           Dir.mkdir(folder, 0o700)
@@ -74,6 +85,8 @@ module AmberAgent
         @serving = nil
         @described = nil
         Server.after_fork if defined?(Server)
+        return give_back unless @ready
+
         describe(nil)
       rescue StandardError
         # The child goes on without us.
@@ -132,12 +145,39 @@ module AmberAgent
 
       def serve
         Thread.current.report_on_exception = false
+        gather if @lent
         require_relative 'server'
         Server.serve
       rescue StandardError, ScriptError, SystemStackError => error # the program must not see a trace of ours
         tell(error)
+      ensure
+        give_back if @lent
       end
 
+      # What was loaded before anybody wrote it down.
+      def gather
+        return if @ready
+
+        Recorder.start
+        require_relative 'gathered'
+        Recorder.gather(Gathered.files, began)
+      end
+
+      # The client of a process that was not prepared has gone: nothing is left that would act.
+      def give_back
+        @lent = nil
+        return if @ready
+
+        Recorder.stop
+        forget
+        @described = nil
+      end
+
+      def require_ruby
+        return unless (RUBY_VERSION.split('.').map(&:to_i) <=> OLDEST).negative? || RUBY_ENGINE != 'ruby'
+
+        raise NotImplementedError, "the agent needs Ruby #{OLDEST.join('.')} or later, and this is #{RUBY_ENGINE} #{RUBY_VERSION}"
+      end
 
       # Under `amber launch` the first interpreter to come up waits for the client at its first line.
       def claim_launch
@@ -170,6 +210,12 @@ module AmberAgent
         File.binread('/proc/self/stat').rpartition(')').last.split[19].to_i
       rescue SystemCallError
         0
+      end
+
+      # When the process began.
+      def began
+        seconds_up = File.read('/proc/uptime').to_f
+        Time.now - (seconds_up - (start_ticks / TICKS_PER_SECOND))
       end
 
       def command

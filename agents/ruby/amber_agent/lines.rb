@@ -74,6 +74,20 @@ module AmberAgent
       end
     end
 
+    # The sequences of a Recorder::Unit to which a line event at `line` can be aimed.
+    def self.roots_at(unit, line)
+      unit.remains? ? unit.iseqs.select { |root| line_in?(root, line) } : unit.iseqs
+    end
+
+    def self.line_in?(iseq, line)
+      return true if iseq.trace_points.any? { |other, event| other == line && event == :line }
+
+      found = false
+      iseq.each_child { |child| found ||= line_in?(child, line) }
+      found
+    end
+    private_class_method :line_in?
+
     # The first and the last line with code of a method, blocks included.
     def self.extent_of(iseq)
       lines = lines_in(iseq)

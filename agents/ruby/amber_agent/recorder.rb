@@ -13,6 +13,15 @@ module AmberAgent
       def file
         number ? File.expand_path(path) : path
       end
+
+      # The sequences that events can be aimed at: its root, or what is left of one that was loaded before our time.
+      def iseqs
+        remains? ? iseq.roots : [iseq]
+      end
+
+      def remains?
+        !iseq.is_a?(RubyVM::InstructionSequence)
+      end
     end
 
     LOADS_OF_A_FILE = 3
@@ -32,6 +41,24 @@ module AmberAgent
       def start
         @trace = TracePoint.new(:script_compiled) { |event| compiled(event) }
         @trace.enable
+      end
+
+      # Write down what was loaded before: an array of Gathered::Remains.
+      # @param began when the process began; a file that was changed since may be another by now
+      def gather(files, began)
+        files.each do |remains|
+          next if @files.key?(remains.absolute_path) || remains.absolute_path.start_with?(FOLDER)
+
+          @files[remains.absolute_path] = [Unit.new(remains, remains.absolute_path, began)]
+          @absolute[remains.path] = remains.absolute_path
+        end
+      end
+
+      # Nobody asks any more, and nothing is kept.
+      def stop
+        @trace&.disable
+        @trace = nil
+        [@files, @absolute, @evaluated].each(&:clear)
       end
 
       # Every Unit that is known, those of files first.
@@ -81,7 +108,7 @@ module AmberAgent
       def keep_file(iseq)
         unit = Unit.new(iseq, iseq.absolute_path, Time.now)
         @absolute[iseq.path] = unit.path
-      loads = (@files[unit.path] ||= [])
+        loads = (@files[unit.path] ||= [])
         loads << unit
         loads.shift if loads.size > LOADS_OF_A_FILE
         unit

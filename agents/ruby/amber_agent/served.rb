@@ -111,8 +111,8 @@ module AmberAgent
       thread = Thread.current
       # What frameworks generate has no file; it is not the project's.
       units = @session.foreign.project_units.select { |unit| unit.number.nil? || File.file?(unit.path) }
-      @first_lines[thread] = units.filter_map do |unit|
-        Aimed.at(unit.iseq, :line) { |event| first_line(event, marks) if Thread.current == thread }
+      @first_lines[thread] = units.flat_map(&:iseqs).filter_map do |iseq|
+        Aimed.at(iseq, :line) { |event| first_line(event, marks) if Thread.current == thread }
       end
     end
 
@@ -152,7 +152,7 @@ module AmberAgent
         next if @looked_at.key?(unit)
 
         @looked_at[unit] = true
-        applications_in(unit.iseq).each { |iseq| @watched[iseq] = watch(iseq, RACK) }
+        unit.iseqs.flat_map { |root| applications_in(root) }.each { |iseq| @watched[iseq] = watch(iseq, RACK) }
       end
     end
 

@@ -124,7 +124,7 @@ module AmberAgent
       return "thread #{thread_id} is paused already" if @stops.key?(thread)
 
       @pauses.delete(thread)&.each(&:disable)
-      @pauses[thread] = Recorder.units.filter_map { |unit| pause_at(unit.iseq, thread) }
+      @pauses[thread] = Recorder.units.flat_map(&:iseqs).filter_map { |iseq| pause_at(iseq, thread) }
       ''
     end
 

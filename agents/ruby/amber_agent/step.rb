@@ -55,7 +55,7 @@ module AmberAgent
 
     def targets(frames)
       if @mode == 'into'
-        return (@anywhere ? Recorder.units : @session.foreign.project_units).map(&:iseq)
+        return (@anywhere ? Recorder.units : @session.foreign.project_units).flat_map(&:iseqs)
       end
       kept = @outer.values
       kept += [frames.first] if @mode == 'over'
@@ -65,7 +65,7 @@ module AmberAgent
     # Code that stands in other code of the list is reached with it.
     def widest(iseqs)
       paths = iseqs.map(&:path)
-      roots = Recorder.units.select { |unit| paths.include?(unit.iseq.path) }.map(&:iseq)
+      roots = Recorder.units.select { |unit| paths.include?(unit.iseq.path) }.flat_map(&:iseqs)
       iseqs.reject { |iseq| roots.any? { |root| root.path == iseq.path } } + roots
     end
 

@@ -6,6 +6,7 @@ import type { FileTarget } from '../../core/project/project-file.js';
 import { connectTcp, connectTo } from '../../targets/connect.js';
 import {
   candidateTargets,
+  canLend,
   chooseTarget,
   describeTarget,
   findTargets,
@@ -13,10 +14,12 @@ import {
   targetName,
 } from '../../targets/find.js';
 import { listeningPorts, processFacts } from '../../targets/linux.js';
+import { lendAgent } from '../../targets/unprepared/lend.js';
 import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
 import { promptOutput } from '../context.js';
 import type { TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
+import { agreeToLend } from '../unprepared.js';
 
 const TCP = /^tcp:(?:\/\/)?(.+):(\d+)$/;
 
@@ -108,6 +111,9 @@ async function openTarget(
   if (options.onlyMine) {
     output.remark(`--only-mine is for PHP; ${targetName(target)} stops for every request`);
   }
+  if (target.description === undefined) {
+    await agreeToLend(session, target, options, output);
+  }
   const opening = agentOpening(target);
   await session.open({ ...opening, target: { ...opening.target, ...label } });
 }
@@ -160,11 +166,17 @@ async function pickTarget(
 }
 
 function agentOpening(target: Target): TargetOpening {
-  const { description } = target;
-  if (description === undefined) {
-    throw new AmberError('AL_NO_AGENT', `process ${target.pid} has no agent`);
-  }
-  return { connect: () => connectTo(description), target: factsOf(target), attach: {} };
+  const { description, pid, runtime } = target;
+  const connect = async () => {
+    if (description === undefined && canLend(runtime)) {
+      return await connectTo(await lendAgent(pid, runtime, process.env));
+    }
+    if (description === undefined) {
+      throw new AmberError('AL_NO_AGENT', `process ${pid} has no agent`);
+    }
+    return await connectTo(description);
+  };
+  return { connect, target: factsOf(target), attach: {} };
 }
 
 function factsOf(target: Target): TargetFacts {

@@ -106,6 +106,8 @@ const schema = z.strictObject({
     .default({}),
   /** Seconds after which a pause goes by itself. */
   releaseAfter: z.number().positive().max(86_400).optional(),
+  /** That agents may be brought into what was started without them, without a question. */
+  unprepared: z.literal('allow').optional(),
   /** How new requests may be held while code is put into functions that never rest. */
   hold: z
     .strictObject({

@@ -73,6 +73,15 @@ export class Litter {
     this.#write('off.json', JSON.stringify(marks, null, 2));
   }
 
+  /** Whether this person has agreed to have agents brought into what runs without them. */
+  lendsAgents(): boolean {
+    return this.#read('unprepared.json', z.literal('allow')) !== undefined;
+  }
+
+  lendAgents(): void {
+    this.#write('unprepared.json', JSON.stringify('allow'));
+  }
+
   /** What was set in a session that has not ended cleanly; nothing after one that has. */
   readSession(): SessionState {
     return this.#read('session.json', sessionSchema) ?? { marks: [], watches: [] };

@@ -1,0 +1,97 @@
+# frozen_string_literal: true
+
+require 'fiddle'
+
+module AmberAgent
+  # The code of files that were loaded before anybody wrote down what is loaded: found in the heap, where every piece
+  # of code lies that can still be run. The interpreter keeps methods and blocks; what a file ran once has gone.
+  module Gathered
+    # What is left of a file, in the place of the root sequence that such a file had.
+    class Remains
+      attr_reader :path, :absolute_path, :roots
+
+      def initialize(path, absolute_path, roots)
+        @path = path
+        @absolute_path = absolute_path
+        @roots = roots
+      end
+
+      def label
+        '<main>'
+      end
+
+      def trace_points
+        []
+      end
+
+      def each_child(&block)
+        @roots.each(&block)
+      end
+    end
+
+    # Of an object's first word: its type, and what kind of internal object it is (gc.c, imemo.h; Ruby 3.1 to 3.4).
+    TYPE = 0x1f
+    INTERNAL = 0x1a
+    KIND_SHIFT = 12
+    KIND = 0xf
+    SEQUENCE = 7
+    WORD = 8
+
+    class << self
+      # What is loaded: a Remains for each file, by its path. Empty where the interpreter is built in another way than
+      # those that are known.
+      def files
+        known = sequences.select(&:absolute_path)
+        inner = {}.compare_by_identity
+        known.each { |sequence| sequence.each_child { |child| inner[child] = true } }
+        known.reject { |sequence| inner.key?(sequence) }.group_by(&:absolute_path).map do |path, roots|
+          Remains.new(roots.first.path, path, roots)
+        end
+      rescue Fiddle::DLError
+        []
+      end
+
+      private
+
+      def sequences
+        return [] unless layout_known?
+
+        pointers = []
+        was_off = GC.disable
+        visit = Fiddle::Closure::BlockCaller.new(Fiddle::TYPE_INT, [Fiddle::TYPE_VOIDP, Fiddle::TYPE_VOIDP, Fiddle::TYPE_SIZE_T, Fiddle::TYPE_VOIDP]) do |from, to, stride, _|
+          collect(from.to_i, to.to_i, stride, pointers)
+          0
+        end
+        # It ends what the collector has begun; with the collector off nothing that was found can go meanwhile.
+        function('rb_objspace_each_objects', [Fiddle::TYPE_VOIDP, Fiddle::TYPE_VOIDP], Fiddle::TYPE_VOID).call(visit, nil)
+        pointers.map { |pointer| wrap(pointer) }
+      ensure
+        GC.enable if was_off == false
+      end
+
+      def collect(from, to, stride, pointers)
+        words = Fiddle::Pointer.new(from)[0, to - from].unpack("Qx#{stride - WORD}" * ((to - from) / stride))
+        words.each_with_index { |word, at| pointers << (from + (at * stride)) if sequence?(word) }
+      end
+
+      def sequence?(word)
+        word & TYPE == INTERNAL && (word >> KIND_SHIFT) & KIND == SEQUENCE
+      end
+
+      # Whether a sequence that is known looks as it must, and comes back as itself.
+      def layout_known?
+        sample = RubyVM::InstructionSequence.of(method(:files))
+        pointer = function('rb_iseqw_to_iseq', [Fiddle::TYPE_VOIDP], Fiddle::TYPE_VOIDP).call(Fiddle.dlwrap(sample)).to_i
+        sequence?(Fiddle::Pointer.new(pointer)[0, WORD].unpack1('Q')) && wrap(pointer).equal?(sample)
+      end
+
+      def wrap(pointer)
+        Fiddle.dlunwrap(function('rb_iseqw_new', [Fiddle::TYPE_VOIDP], Fiddle::TYPE_VOIDP).call(pointer).to_i)
+      end
+
+      def function(name, arguments, result)
+        (@functions ||= {})[name] ||= Fiddle::Function.new(Fiddle::Handle::DEFAULT[name], arguments, result, need_gvl: true)
+      end
+    end
+  end
+end

@@ -1,0 +1,107 @@
+import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { AmberError } from '../../core/errors.js';
+import { type Description, readDescription } from '../description.js';
+import { AGENTS_FOLDER } from '../environment.js';
+import { processFacts } from '../linux.js';
+import { targetGone } from '../refusals.js';
+import { runFolder } from '../run-folder.js';
+import { bringIn } from './bring-in.js';
+
+/** Runtimes whose interpreters can be made to load the agent while they run. */
+export type LendingRuntime = 'python' | 'ruby';
+
+/**
+ * Brings the agent into a process that was started without it. It serves one client and is gone with it.
+ * @returns the description that the agent has written
+ * @throws AmberError as bringIn does, and `AL_NO_AGENT` with what the interpreter says
+ */
+export async function lendAgent(
+  pid: number,
+  runtime: LendingRuntime,
+  environment: NodeJS.ProcessEnv,
+): Promise<Description> {
+  const facts = processFacts(pid);
+  if (facts === undefined) {
+    throw targetGone(pid);
+  }
+  const folder = runFolder(environment);
+  const trouble = join(folder, `${pid}.trouble`);
+  const there = () => {
+    const description = readDescription(folder, pid);
+    return description !== undefined && existsSync(description.socket) ? description : undefined;
+  };
+  rmSync(trouble, { force: true });
+  try {
+    await bringIn(
+      facts,
+      runtime,
+      (mask) => TEXTS[runtime]({ agents: join(AGENTS_FOLDER, runtime), folder, trouble, mask }),
+      () => there() !== undefined || existsSync(trouble),
+    );
+    const description = there();
+    if (description === undefined) {
+      throw new AmberError(
+        'AL_NO_AGENT',
+        `process ${pid} could not load the agent: ${readTrouble(trouble)}`,
+        'start the program again with: amber run -- COMMAND',
+      );
+    }
+    return description;
+  } finally {
+    rmSync(trouble, { force: true });
+  }
+}
+
+interface Paths {
+  agents: string;
+  folder: string;
+  /** Where the interpreter writes why it could not load the agent. */
+  trouble: string;
+  mask: bigint;
+}
+
+/** What the interpreter runs: it raises nothing, prints nothing, and leaves no name in the program. */
+const TEXTS: Record<LendingRuntime, (paths: Paths) => string> = {
+  python({ agents, folder, trouble, mask }) {
+    const path = (text: string) => `bytes.fromhex("${Buffer.from(text).toString('hex')}").decode()`;
+    const lines = [
+      'try:',
+      ' import sys',
+      ` sys.path.insert(0,${path(agents)})`,
+      ' try:',
+      '  from amber_agent import dormant',
+      ' finally:',
+      `  sys.path.remove(${path(agents)})`,
+      ` dormant.lend(${path(folder)},${mask})`,
+      'except BaseException as error:',
+      ' try:',
+      `  open(${path(trouble)},"w").write(repr(error))`,
+      ' except BaseException:',
+      '  pass',
+    ];
+    return `__import__("builtins").exec(${JSON.stringify(lines.join('\n'))},{"__name__":"amber"})`;
+  },
+  ruby({ agents, folder, trouble }) {
+    const path = (text: string) =>
+      `["${Buffer.from(text).toString('hex')}"].pack("H*").force_encoding("UTF-8")`;
+    // A job that was put off runs as a signal handler does, where no lock may be taken.
+    return [
+      '::Thread.new{::Thread.current.report_on_exception=false',
+      'begin',
+      `require ${path(join(agents, 'amber_agent'))}`,
+      `::AmberAgent.lend(${path(folder)})`,
+      'rescue ::Exception',
+      `::File.write(${path(trouble)}, $!.inspect) rescue nil`,
+      'end}',
+    ].join(';');
+  },
+};
+
+function readTrouble(path: string): string {
+  try {
+    return readFileSync(path, 'utf8').slice(0, 300);
+  } catch {
+    return 'it did not say why';
+  }
+}

@@ -1,0 +1,141 @@
+import { readFileSync } from 'node:fs';
+import { AmberError } from '../../core/errors.js';
+import { targetGone } from '../refusals.js';
+import type { Machine } from './machine.js';
+import type { Memory } from './memory.js';
+import type { Tracer } from './tracer.js';
+
+/** Seconds in which a process has to stop: in a system call that cannot be interrupted it does not. */
+const STOP_SECONDS = 0.5;
+const PAGE = 4096;
+const PROT_READ_WRITE = 3;
+const MAP_PRIVATE_ANONYMOUS = 0x22;
+/** Signals that faults bring, by their numbers on Linux: none of these may be blocked, or a fault ends the process. */
+const FAULTS = [4, 5, 7, 8, 11].reduce((mask, number) => mask | (1n << BigInt(number - 1)), 0n);
+/** What a system call answers that was interrupted: EINTR, and what the kernel keeps to itself (ERESTART…). */
+const INTERRUPTED = new Set([-4, -512, -513, -514, -516]);
+
+/** The main thread of a process, stopped. Between any two of its functions it is as it was found. */
+export class StoppedThread {
+  readonly #registers: Buffer;
+  readonly #mask: bigint;
+
+  constructor(
+    private readonly tracer: Tracer,
+    private readonly memory: Memory,
+    private readonly machine: Machine,
+    found: { registers: Buffer; mask: bigint },
+  ) {
+    this.#registers = found.registers;
+    this.#mask = found.mask;
+  }
+
+  /** The signals that it does not take, as bits. */
+  get mask(): bigint {
+    return this.#mask;
+  }
+
+  /** The address of its next instruction. */
+  get at(): number {
+    return this.machine.at(this.#registers);
+  }
+
+  /** The number of the system call in which it was sleeping; undefined when it was not in one. */
+  get sleepsIn(): number | undefined {
+    const number = Number(/^-?\d+/.exec(systemCallOf(this.memory.pid))?.[0] ?? -1);
+    return number >= 0 && INTERRUPTED.has(this.machine.result(this.#registers)) ? number : undefined;
+  }
+
+  /** Has it call a function. @returns what the function answers @throws AmberError `AL_TARGET_GONE`, `AL_DEFECT` */
+  async call(address: number, args: number[], page: number): Promise<number> {
+    const { registers, stack } = this.machine.call(this.#registers, address, args, page);
+    if (stack !== undefined) {
+      this.memory.write(stack.address, stack.bytes);
+    }
+    return await this.#run('call', registers, page);
+  }
+
+  /** Has it map a page: the text that it is to run stands there, and what returns into it faults. */
+  async mapPage(): Promise<number> {
+    const args = [0, PAGE, PROT_READ_WRITE, MAP_PRIVATE_ANONYMOUS, -1, 0];
+    const page = await this.#systemCall(this.machine.mmap, args);
+    if (page < 0) {
+      throw new AmberError('AL_REFUSED', `process ${this.memory.pid} has no memory left for a page`);
+    }
+    return page;
+  }
+
+  async unmapPage(page: number): Promise<void> {
+    await this.#systemCall(this.machine.munmap, [page, PAGE]);
+  }
+
+  async go(): Promise<void> {
+    await this.tracer.go();
+  }
+
+  async #systemCall(number: number, args: number[]): Promise<number> {
+    const code = this.#systemCallCode();
+    const registers = this.machine.systemCall(this.#registers, code, number, args);
+    return await this.#run('step', registers, code + this.machine.systemCallCode.length);
+  }
+
+  async #run(how: 'step' | 'call', registers: Buffer, end: number): Promise<number> {
+    const { pid } = this.memory;
+    const ran = await this.tracer.run(how, registers, 0xffff_ffff_ffff_ffffn & ~FAULTS);
+    if (ran.kind === 'ended') {
+      throw targetGone(pid);
+    }
+    if (ran.kind !== 'ran' || this.machine.at(ran.registers) !== end) {
+      throw new AmberError('AL_DEFECT', `process ${pid} did not come back from a call into its interpreter`);
+    }
+    return this.machine.result(ran.registers);
+  }
+
+  /** Where the instruction of a system call stands: in the kernel's own page of code that every process has. */
+  #systemCallCode(): number {
+    const page = this.memory.mappings().find(({ path }) => path === '[vdso]');
+    const at = page
+      ? this.memory.read(page.start, page.end - page.start).indexOf(this.machine.systemCallCode)
+      : -1;
+    if (page === undefined || at < 0) {
+      throw new AmberError('AL_REFUSED', `process ${this.memory.pid} has no page of the kernel's code`);
+    }
+    return page.start + at;
+  }
+}
+
+/**
+ * Stops the main thread of a process.
+ * @returns undefined when it did not stop in time
+ * @throws AmberError `AL_TARGET_GONE`, `AL_REFUSED` with the name of the system's error
+ */
+export async function stopMainThread(
+  tracer: Tracer,
+  memory: Memory,
+  machine: Machine,
+): Promise<StoppedThread | undefined> {
+  const found = await tracer.stop(STOP_SECONDS);
+  switch (found.kind) {
+    case 'stopped':
+      return new StoppedThread(tracer, memory, machine, found);
+    case 'late':
+      return undefined;
+    case 'ended':
+      throw targetGone(memory.pid);
+    default:
+      throw new AmberError(
+        'AL_REFUSED',
+        `process ${memory.pid} may not be traced (${found.name})`,
+        `amber check ${memory.pid} says what stands in the way`,
+      );
+  }
+}
+
+/** What the kernel says of the system call that the main thread is in: its number first, or `running`. */
+function systemCallOf(pid: number): string {
+  try {
+    return readFileSync(`/proc/${pid}/task/${pid}/syscall`, 'utf8');
+  } catch {
+    return '';
+  }
+}

@@ -1,0 +1,35 @@
+import { catchesSignal } from '../linux.js';
+import type { Interpreter, Progress } from './bring-in.js';
+import { type Functions, functionsIn } from './code.js';
+import type { StoppedThread } from './main-thread.js';
+import type { Memory } from './memory.js';
+
+/** The signal with which Ruby wakes its own threads out of system calls. */
+const SIGVTALRM = 26;
+const NAMES = ['rb_postponed_job_register_one', 'rb_eval_string'] as const;
+
+/** Ruby 3.1 (docs/unprepared.md): a job may be put off until the next safe place from anywhere, as in a signal handler. */
+export class Ruby implements Interpreter {
+  readonly #functions: Functions;
+  #isQueued = false;
+
+  constructor(private readonly memory: Memory) {
+    this.#functions = functionsIn(memory, /\/libruby[^/]*\.so/, NAMES);
+  }
+
+  async run(thread: StoppedThread, text: (thread: StoppedThread) => Promise<number>): Promise<Progress> {
+    const { pid } = this.memory;
+    if (!catchesSignal(pid, SIGVTALRM)) {
+      return { kind: 'again', why: 'its interpreter is not up yet' };
+    }
+    if (!this.#isQueued) {
+      const page = await text(thread);
+      const job = this.#functions.get('rb_postponed_job_register_one')?.address ?? 0;
+      const code = this.#functions.get('rb_eval_string')?.address ?? 0;
+      this.#isQueued = ((await thread.call(job, [0, code, page], page)) | 0) !== 0;
+    }
+    return this.#isQueued
+      ? { kind: 'queued', why: 'its main thread does not come back to the interpreter', wake: SIGVTALRM }
+      : { kind: 'again', why: 'its queue of jobs is full' };
+  }
+}
