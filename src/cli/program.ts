@@ -64,6 +64,17 @@ function describeProgram(version: string): Command {
     .option('--json', 'as one JSON record')
     .action(async (options) => finish((await import('./commands/targets.js')).targets(options)));
 
+  program
+    .command('check')
+    .description(
+      'look at this machine and this project, or at targets, and say what is missing and how to get it',
+    )
+    .argument('[target...]', 'as for attach')
+    .option('--json', 'as one JSON record')
+    .action(async (wanted: string[], options) =>
+      finish((await import('./commands/check.js')).check(wanted, options)),
+    );
+
   sessionOptions(
     program
       .command('launch')

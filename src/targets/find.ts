@@ -1,7 +1,15 @@
 import { userInfo } from 'node:os';
+import { resolve } from 'node:path';
 import { AmberError } from '../core/errors.js';
 import { type Description, readDescriptions } from './description.js';
-import { allPids, catchesSignal, environmentOf, type ProcessFacts, processFacts } from './linux.js';
+import {
+  allPids,
+  catchesSignal,
+  environmentOf,
+  listeningPorts,
+  type ProcessFacts,
+  processFacts,
+} from './linux.js';
 import { clientOf } from './node/agent.js';
 import { asksForInspector } from './node/inspector.js';
 import { canOpenInspector } from './node/preflight.js';
@@ -102,6 +110,20 @@ export function candidateTargets(targets: Target[], wanted: string | undefined):
     throw noTarget(candidates, wanted);
   }
   return free.length > 0 ? free : meant.length > 0 ? meant : open;
+}
+
+/** The targets that a description in amber.yaml fits. `project`: the folder that its folders start from. */
+export function fittingTargets(
+  targets: readonly Target[],
+  wanted: { command?: string | undefined; folder?: string | undefined; port?: number | undefined },
+  project: string,
+): Target[] {
+  return targets.filter(
+    ({ pid, command, folder }) =>
+      (wanted.command === undefined || command.includes(wanted.command)) &&
+      (wanted.folder === undefined || folder === resolve(project, wanted.folder)) &&
+      (wanted.port === undefined || listeningPorts(pid).some(({ port }) => port === wanted.port)),
+  );
 }
 
 /** `Python 3.11.7  python3 fares.py  (/srv/ferry)` */

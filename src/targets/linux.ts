@@ -95,6 +95,14 @@ export function catchesSignal(pid: number, signal: number): boolean {
   return inMask(read(`/proc/${pid}/status`), 'SigCgt', signal);
 }
 
+/**
+ * Who may trace whom, as the security module says that most distributions have (Documentation/admin-guide/LSM/Yama):
+ * 0 all processes of a user, 1 only descendants, 2 only root, 3 nobody.
+ */
+export function tracingRule(): number {
+  return Number(read('/proc/sys/kernel/yama/ptrace_scope') || 0);
+}
+
 /** Whether the process has this environment variable; undefined when it may not be read. */
 export function environmentOf(pid: number, name: string): string | undefined {
   try {

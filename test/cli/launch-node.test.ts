@@ -135,7 +135,7 @@ it('a program without code of the project runs as it would, and that is said', a
 it('goes on when amber is killed while it stands before the first line', async () => {
   const folder = makeFolder({
     'app.js':
-      "const fs = require('node:fs');\nfs.writeFileSync('new', `${process.pid}`);\nfs.renameSync('new', 'done');\n",
+      "const fs = require('node:fs');\nfs.writeFileSync('new', String(process.pid));\nfs.renameSync('new', 'done');\n",
     commands: 'wait 60\n',
   });
   const amber = startAmber(['launch', '--commands', join(folder, 'commands'), '--', NODE, 'app.js'], {

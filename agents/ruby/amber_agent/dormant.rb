@@ -39,6 +39,8 @@ module AmberAgent
       def lend(folder)
         require_ruby
         @lent = folder
+        gather
+        require_relative 'server'
         describe(nil)
         Process.singleton_class.prepend(Forks)
         at_exit { forget } unless @hooked
@@ -145,7 +147,6 @@ module AmberAgent
 
       def serve
         Thread.current.report_on_exception = false
-        gather if @lent
         require_relative 'server'
         Server.serve
       rescue StandardError, ScriptError, SystemStackError => error # the program must not see a trace of ours

@@ -1,5 +1,4 @@
 import { existsSync } from 'node:fs';
-import { resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../../core/errors.js';
 import type { FileTarget } from '../../core/project/project-file.js';
@@ -10,10 +9,11 @@ import {
   chooseTarget,
   describeTarget,
   findTargets,
+  fittingTargets,
   type Target,
   targetName,
 } from '../../targets/find.js';
-import { listeningPorts, processFacts } from '../../targets/linux.js';
+import { processFacts } from '../../targets/linux.js';
 import { lendAgent } from '../../targets/unprepared/lend.js';
 import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
 import { promptOutput } from '../context.js';
@@ -120,12 +120,7 @@ async function openTarget(
 
 /** The target that amber.yaml describes. @throws AmberError `AL_NO_TARGET`, `AL_SEVERAL_TARGETS` */
 function chooseNamed(targets: Target[], name: string, wanted: FileTarget, project: string): Target {
-  const fitting = targets.filter(
-    ({ pid, command, folder }) =>
-      (wanted.command === undefined || command.includes(wanted.command)) &&
-      (wanted.folder === undefined || folder === resolve(project, wanted.folder)) &&
-      (wanted.port === undefined || listeningPorts(pid).some(({ port }) => port === wanted.port)),
-  );
+  const fitting = fittingTargets(targets, wanted, project);
   if (fitting.length === 0) {
     throw new AmberError(
       'AL_NO_TARGET',

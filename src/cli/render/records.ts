@@ -79,6 +79,15 @@ const targetSchema = z.object({
   age: z.number(),
   state: z.enum(['free', 'taken', 'closed']),
   reason: z.string().nullable(),
+  /** Whether it was started so that it can be attached to; of an unprepared one the agent is brought in. */
+  prepared: z.boolean(),
+});
+
+const findingSchema = z.object({
+  state: z.enum(['good', 'note', 'wrong']),
+  what: z.string(),
+  found: z.string(),
+  remedy: z.string().optional(),
 });
 
 export const recordSchema = z.discriminatedUnion('kind', [
@@ -164,6 +173,12 @@ export const recordSchema = z.discriminatedUnion('kind', [
     mark: z.number().int(),
     count: z.number().int(),
     unread: z.number().int().optional(),
+  }),
+  /** What `amber check` has found. */
+  z.object({
+    kind: z.literal('check'),
+    ok: z.boolean(),
+    sections: z.array(z.object({ title: z.string(), findings: z.array(findingSchema) })),
   }),
   /** The targets of this prompt. */
   z.object({

@@ -3,7 +3,7 @@ import type { StackFrame, Variable } from '../../core/dap/messages.js';
 import { formatPlace, formatRule } from '../../core/marks/grammar.js';
 import type { Mark, MarkStatus } from '../../core/marks/store.js';
 import type { WatchResult } from '../../core/watch/watches.js';
-import type { Target } from '../../targets/find.js';
+import { canLend, type Target } from '../../targets/find.js';
 import type { Palette } from './palette.js';
 import type { MarkRecord, VariableRecord, WatchRecord } from './records.js';
 import { age, clip, columns, countOf, pad, shortPath } from './text.js';
@@ -227,9 +227,12 @@ export function targetsTable(targets: Target[], { palette, width }: TableContext
   return [
     table[0] ?? '',
     ...targets.flatMap((target, index) => {
-      const reason = target.reason
-        ? clip(`${target.state === 'closed' ? 'it ' : ''}${target.reason}`, width - 8)
-        : '';
+      const isLent = !target.prepared && target.state === 'free' && canLend(target.runtime);
+      const reason = isLent
+        ? 'unprepared: the agent is brought in'
+        : target.reason
+          ? clip(`${target.state === 'closed' ? 'it ' : ''}${target.reason}`, width - 8)
+          : '';
       const folder = target.folder ? `in ${target.folder}` : '';
       const below = [folder, reason].filter(Boolean).join(' · ');
       return [table[index + 1] ?? '', ...(below ? [palette.faint(`        ${clip(below, width - 8)}`)] : [])];

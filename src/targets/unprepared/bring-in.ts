@@ -4,7 +4,7 @@ import { type ProcessFacts, processFacts, stateOf } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { timesWaited } from './code.js';
 import { tracingInterpreters } from './interpreters.js';
-import { MACHINES } from './machine.js';
+import { MACHINES, type Machine } from './machine.js';
 import { type StoppedThread, stopMainThread } from './main-thread.js';
 import { Memory } from './memory.js';
 import { Python } from './python.js';
@@ -16,8 +16,8 @@ export type Progress =
   | { kind: 'ran' }
   /** It runs when the main thread comes by; `wake`: the signal that brings it there. */
   | { kind: 'queued'; why: string; wake?: number }
-  /** The thread stands where nothing can be asked of it. */
-  | { kind: 'again'; why: string };
+  /** Nothing could be asked of the thread where it stands. */
+  | { kind: 'again'; why: string; wake?: number };
 
 /** How the interpreter in a process is made to run a text. */
 export interface Interpreter {
@@ -34,24 +34,74 @@ export interface Interpreter {
 
 /** Milliseconds that all of it may take. */
 const MOST_TIME = 5_000;
+/** A process that is younger than this many milliseconds may not have loaded its interpreter yet. */
+const YOUNG = 1_000;
 /** A thread that has not woken for this many milliseconds sleeps until something comes. */
 const ASLEEP = 12;
 /** Milliseconds after which a queued text is looked after again. */
 const QUEUED = 60;
+/** Milliseconds in which the agent has to be loaded: where other threads are busy it waits for its turn after each file. */
+const LOADING = 20_000;
 const MOST_TEXT = 3_000;
+
+/** How it is known what has become of a text. */
+export interface Signs {
+  /** The text is run: nothing needs its page any more. */
+  hasBegun: () => boolean;
+  /** It has done its work, as the agent's own socket tells, or has said why it could not. */
+  isThere: () => boolean;
+}
 
 /**
  * Has the interpreter of a running process run a text, from outside (docs/unprepared.md).
- * @param isThere whether the text has done its work, as the agent's own socket tells
  * @throws AmberError `AL_NO_AGENT`, `AL_REFUSED`, `AL_ASLEEP`, `AL_TARGET_GONE`; the process is then as it was
  */
 export async function bringIn(
   facts: ProcessFacts,
   runtime: 'python' | 'ruby',
   text: (mask: bigint) => string,
-  isThere: () => boolean,
+  signs: Signs,
 ): Promise<void> {
   const { pid } = facts;
+  const machine = machineHere(pid);
+  refuseHeld(pid);
+  const memory = new Memory(pid);
+  try {
+    const interpreter = await interpreterOnceUp(memory, runtime, facts.age);
+    await withTracer(facts, runtime, machine.extended, (tracer) =>
+      new BringingIn(tracer, memory, interpreter, text, signs).run(machine),
+    );
+  } finally {
+    memory.close();
+  }
+}
+
+/**
+ * Looks whether the agent could be brought into a process, without touching it.
+ * @returns the interpreter that would trace it
+ * @throws AmberError as bringIn does
+ */
+export function reachFromOutside(pid: number, runtime: 'python' | 'ruby'): { interpreter: string } {
+  const facts = processFacts(pid);
+  if (facts === undefined) {
+    throw targetGone(pid);
+  }
+  machineHere(pid);
+  const memory = new Memory(pid);
+  try {
+    interpreterIn(memory, runtime);
+  } finally {
+    memory.close();
+  }
+  const [first] = tracingInterpreters(facts, runtime);
+  if (first === undefined) {
+    throw noTracer(pid, []);
+  }
+  return { interpreter: first.path };
+}
+
+/** @throws AmberError `AL_NO_AGENT` where nobody has tried the processor */
+function machineHere(pid: number): Machine {
   const machine = MACHINES.find(({ name }) => name === process.arch);
   if (machine === undefined) {
     throw new AmberError(
@@ -60,16 +110,40 @@ export async function bringIn(
       'start the program again with: amber run -- COMMAND',
     );
   }
-  refuseHeld(pid);
-  const memory = new Memory(pid);
-  try {
-    const interpreter = runtime === 'python' ? new Python(memory) : new Ruby(memory);
-    await withTracer(facts, runtime, machine.extended, (tracer) =>
-      new BringingIn(tracer, memory, interpreter, text, isThere).run(machine),
-    );
-  } finally {
-    memory.close();
+  return machine;
+}
+
+/** The interpreter; of a process that has only just begun it may not be loaded yet. */
+async function interpreterOnceUp(
+  memory: Memory,
+  runtime: 'python' | 'ruby',
+  age: number,
+): Promise<Interpreter> {
+  for (const until = Date.now() + patient(YOUNG - age * 1000); ; ) {
+    try {
+      return interpreterIn(memory, runtime);
+    } catch (error) {
+      if (processFacts(memory.pid) === undefined) {
+        throw targetGone(memory.pid);
+      }
+      if (Date.now() > until) {
+        throw error;
+      }
+      await pause(5);
+    }
   }
+}
+
+function interpreterIn(memory: Memory, runtime: 'python' | 'ruby'): Interpreter {
+  return runtime === 'python' ? new Python(memory) : new Ruby(memory);
+}
+
+function noTracer(pid: number, tried: readonly string[]): AmberError {
+  return new AmberError(
+    'AL_NO_AGENT',
+    `no interpreter here can trace process ${pid}: ${tried.join(', ') || 'there is none'}`,
+    'a Python with ctypes or a Ruby with Fiddle does it: on Debian, apt install python3',
+  );
 }
 
 /** A process that somebody else holds, or that has been stopped, is left alone. @throws AmberError `AL_REFUSED` */
@@ -104,10 +178,9 @@ async function withTracer(
       tracer.close();
     }
   }
-  throw new AmberError(
-    'AL_NO_AGENT',
-    `no interpreter here can trace process ${facts.pid}: ${candidates.map(({ path }) => path).join(', ') || 'there is none'}`,
-    'a Python with ctypes or a Ruby with Fiddle does it: on Debian, apt install python3',
+  throw noTracer(
+    facts.pid,
+    candidates.map(({ path }) => path),
   );
 }
 
@@ -120,10 +193,10 @@ class BringingIn {
     private readonly memory: Memory,
     private readonly interpreter: Interpreter,
     private readonly text: (mask: bigint) => string,
-    private readonly isThere: () => boolean,
+    private readonly signs: Signs,
   ) {}
 
-  async run(machine: (typeof MACHINES)[number]): Promise<void> {
+  async run(machine: Machine): Promise<void> {
     const { pid } = this.memory;
     const deadline = Date.now() + patient(MOST_TIME);
     for (let round = 0; Date.now() < deadline; round += 1) {
@@ -133,24 +206,28 @@ class BringingIn {
         throw this.#late();
       }
       const progress = await this.#advance(thread, wasAsleep);
-      if (progress.kind === 'again') {
-        this.#why = progress.why;
-        // At another moment each time, so that a regular program is not met at the same place again.
-        await pause(Math.random() * Math.min(10, 0.5 + round / 10));
-        continue;
-      }
-      if (progress.kind === 'queued') {
+      if (progress.kind !== 'ran') {
         this.#why = progress.why;
         if (progress.wake !== undefined) {
           wake(pid, progress.wake);
         }
       }
-      if (await this.#appears(progress.kind === 'ran' ? deadline : Date.now() + QUEUED)) {
+      if (progress.kind === 'again') {
+        // At another moment each time, so that a regular program is not met at the same place again.
+        await pause(Math.random() * Math.min(10, 0.5 + round / 10));
+        continue;
+      }
+      const hasBegun = () => progress.kind === 'ran' || this.signs.hasBegun();
+      if (await this.#comes(hasBegun, Date.now() + QUEUED)) {
         await this.#takeAway(machine);
-        return;
+        this.#why = 'it loads the agent, and has no time for that';
+        if (await this.#comes(this.signs.isThere, Date.now() + patient(LOADING))) {
+          return;
+        }
+        throw this.#late();
       }
     }
-    await this.#giveUp();
+    this.#giveUp();
     throw this.#late();
   }
 
@@ -183,7 +260,7 @@ class BringingIn {
   }
 
   /** The text has been run, so that nothing needs its page any more. */
-  async #takeAway(machine: (typeof MACHINES)[number]): Promise<void> {
+  async #takeAway(machine: Machine): Promise<void> {
     if (this.#page === undefined) {
       return;
     }
@@ -206,7 +283,7 @@ class BringingIn {
   }
 
   /** A text that is still queued may be run at any time: it is one that does nothing then. */
-  async #giveUp(): Promise<void> {
+  #giveUp(): void {
     if (this.#page !== undefined) {
       this.memory.write(this.#page, Buffer.from('0\0'));
     }
@@ -222,9 +299,9 @@ class BringingIn {
     return timesWaited(this.memory.pid) === before;
   }
 
-  async #appears(until: number): Promise<boolean> {
+  async #comes(hasCome: () => boolean, until: number): Promise<boolean> {
     for (;;) {
-      if (this.isThere()) {
+      if (hasCome()) {
         return true;
       }
       if (processFacts(this.memory.pid) === undefined) {
@@ -240,7 +317,7 @@ class BringingIn {
   #late(): AmberError {
     return new AmberError(
       'AL_ASLEEP',
-      `the agent could not be brought into process ${this.memory.pid} within ${patient(MOST_TIME) / 1000} s: ${this.#why}`,
+      `the agent could not be brought into process ${this.memory.pid} in time: ${this.#why}`,
       `try again, or look: amber check ${this.memory.pid}`,
     );
   }

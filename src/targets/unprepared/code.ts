@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { AmberError } from '../../core/errors.js';
 import type { Memory } from './memory.js';
-import { type Symbol, SymbolTable } from './symbols.js';
+import { type FunctionSymbol, SymbolTable } from './symbols.js';
 
 /** The functions of an interpreter, by their names. */
-export type Functions = ReadonlyMap<string, Symbol>;
+export type Functions = ReadonlyMap<string, FunctionSymbol>;
 
 /**
  * Finds functions of the interpreter in a process: in the program, or in the library that the program is a shell of.
@@ -21,7 +21,7 @@ export function functionsIn(memory: Memory, library: RegExp, names: readonly str
   for (const { start, path } of candidates) {
     try {
       const table = new SymbolTable(memory, start);
-      const found = new Map<string, Symbol>();
+      const found = new Map<string, FunctionSymbol>();
       for (const name of names) {
         const symbol = table.find(name);
         if (symbol === undefined) {

@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { AmberError } from '../../core/errors.js';
@@ -27,17 +28,23 @@ export async function lendAgent(
   }
   const folder = runFolder(environment);
   const trouble = join(folder, `${pid}.trouble`);
+  // Of this attempt alone: an earlier one, which was given up, may have its text run only now.
+  const begun = join(folder, `${pid}.${randomBytes(4).toString('hex')}.begun`);
   const there = () => {
     const description = readDescription(folder, pid);
     return description !== undefined && existsSync(description.socket) ? description : undefined;
   };
+  const present = there();
+  if (present !== undefined) {
+    return present;
+  }
   rmSync(trouble, { force: true });
   try {
     await bringIn(
       facts,
       runtime,
-      (mask) => TEXTS[runtime]({ agents: join(AGENTS_FOLDER, runtime), folder, trouble, mask }),
-      () => there() !== undefined || existsSync(trouble),
+      (mask) => TEXTS[runtime]({ agents: join(AGENTS_FOLDER, runtime), folder, begun, trouble, mask }),
+      { hasBegun: () => existsSync(begun), isThere: () => there() !== undefined || existsSync(trouble) },
     );
     const description = there();
     if (description === undefined) {
@@ -50,23 +57,30 @@ export async function lendAgent(
     return description;
   } finally {
     rmSync(trouble, { force: true });
+    rmSync(begun, { force: true });
   }
 }
 
 interface Paths {
   agents: string;
   folder: string;
+  /** What the interpreter makes as soon as it runs the text. */
+  begun: string;
   /** Where the interpreter writes why it could not load the agent. */
   trouble: string;
   mask: bigint;
 }
 
+/** Seconds that Ruby's main thread waits at most while the agent is loaded. */
+const LOADING = 0.5;
+
 /** What the interpreter runs: it raises nothing, prints nothing, and leaves no name in the program. */
 const TEXTS: Record<LendingRuntime, (paths: Paths) => string> = {
-  python({ agents, folder, trouble, mask }) {
+  python({ agents, folder, begun, trouble, mask }) {
     const path = (text: string) => `bytes.fromhex("${Buffer.from(text).toString('hex')}").decode()`;
     const lines = [
       'try:',
+      ` open(${path(begun)},"w").close()`,
       ' import sys',
       ` sys.path.insert(0,${path(agents)})`,
       ' try:',
@@ -82,18 +96,24 @@ const TEXTS: Record<LendingRuntime, (paths: Paths) => string> = {
     ];
     return `__import__("builtins").exec(${JSON.stringify(lines.join('\n'))},{"__name__":"amber"})`;
   },
-  ruby({ agents, folder, trouble }) {
+  ruby({ agents, folder, begun, trouble }) {
     const path = (text: string) =>
       `["${Buffer.from(text).toString('hex')}"].pack("H*").force_encoding("UTF-8")`;
-    // A job that was put off runs as a signal handler does, where no lock may be taken.
+    // A job that was put off runs as a signal handler does, where no lock may be taken: another thread loads the agent.
+    // Meanwhile the main thread waits, or the other had to wait for its turn after each file.
     return [
-      '::Thread.new{::Thread.current.report_on_exception=false',
+      `::File.write(${path(begun)}, "")`,
+      '->(over, done){::Thread.new{::Thread.current.report_on_exception=false',
       'begin',
       `require ${path(join(agents, 'amber_agent'))}`,
       `::AmberAgent.lend(${path(folder)})`,
       'rescue ::Exception',
       `::File.write(${path(trouble)}, $!.inspect) rescue nil`,
+      'ensure',
+      'done.close',
       'end}',
+      `::IO.select([over],nil,nil,${LOADING})`,
+      'over.close}.(*::IO.pipe)',
     ].join(';');
   },
 };

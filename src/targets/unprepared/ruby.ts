@@ -6,6 +6,8 @@ import type { Memory } from './memory.js';
 
 /** The signal with which Ruby wakes its own threads out of system calls. */
 const SIGVTALRM = 26;
+/** What registering a job answers; 0: the queue is full; 2: an earlier one, of an attempt that was given up, is in it. */
+const QUEUED = 1;
 const NAMES = ['rb_postponed_job_register_one', 'rb_eval_string'] as const;
 
 /** Ruby 3.1 (docs/unprepared.md): a job may be put off until the next safe place from anywhere, as in a signal handler. */
@@ -26,10 +28,12 @@ export class Ruby implements Interpreter {
       const page = await text(thread);
       const job = this.#functions.get('rb_postponed_job_register_one')?.address ?? 0;
       const code = this.#functions.get('rb_eval_string')?.address ?? 0;
-      this.#isQueued = ((await thread.call(job, [0, code, page], page)) | 0) !== 0;
+      this.#isQueued = ((await thread.call(job, [0, code, page], page)) | 0) === QUEUED;
     }
-    return this.#isQueued
-      ? { kind: 'queued', why: 'its main thread does not come back to the interpreter', wake: SIGVTALRM }
-      : { kind: 'again', why: 'its queue of jobs is full' };
+    return {
+      kind: this.#isQueued ? 'queued' : 'again',
+      why: 'its main thread does not come back to the interpreter',
+      wake: SIGVTALRM,
+    };
   }
 }

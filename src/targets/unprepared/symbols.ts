@@ -1,5 +1,5 @@
 /** Where a function of a loaded program or library is. */
-export interface Symbol {
+export interface FunctionSymbol {
   address: number;
   size: number;
 }
@@ -73,7 +73,7 @@ export class SymbolTable {
   }
 
   /** A function by its name. */
-  find(name: string): Symbol | undefined {
+  find(name: string): FunctionSymbol | undefined {
     const { memory } = this;
     const { hash: at, symbols } = this.#tables;
     const header = memory.read(at, 16);
@@ -101,7 +101,7 @@ export class SymbolTable {
     }
   }
 
-  #function(raw: Buffer, name: string): Symbol | undefined {
+  #function(raw: Buffer, name: string): FunctionSymbol | undefined {
     const nameAt = this.#tables.names + raw.readUInt32LE(0);
     const isIt = this.memory.read(nameAt, name.length + 1).toString('latin1') === `${name}\0`;
     const type = (raw[4] ?? 0) & 15;

@@ -1,0 +1,68 @@
+import { isWrong, type Section } from '../../check/finding.js';
+import { checkMachine } from '../../check/machine.js';
+import { checkProject } from '../../check/project.js';
+import { checkTarget } from '../../check/target.js';
+import { AmberError } from '../../core/errors.js';
+import { projectFolder } from '../../core/project/project.js';
+import { ProjectFile } from '../../core/project/project-file.js';
+import { candidateTargets, findTargets, fittingTargets, type Target } from '../../targets/find.js';
+import { standardOutput } from '../context.js';
+import { findingsText } from '../render/findings.js';
+
+/**
+ * `amber check [TARGET…]`: looks at this machine and this project, or at targets, and says what is missing and how to
+ * get it.
+ * @returns the exit code: 1 when something is wrong
+ */
+export async function check(wanted: string[], options: { json?: boolean }): Promise<number> {
+  const output = standardOutput(options.json === true);
+  const project = projectFolder(process.cwd());
+  const found = targetsOrNone();
+  const sections: Section[] = [];
+  if (wanted.length === 0) {
+    sections.push(await checkMachine(process.env));
+    sections.push(await checkProject({ current: process.cwd(), project }, found));
+  }
+  for (const one of wanted) {
+    for (const pid of pidsOf(found, one, project)) {
+      sections.push(
+        await checkTarget(
+          pid,
+          found.find((target) => target.pid === pid),
+        ),
+      );
+    }
+  }
+  const ok = !isWrong(sections);
+  output.tell({ kind: 'check', ok, sections }, () => findingsText(sections, output));
+  return ok ? 0 : 1;
+}
+
+/** Without a run folder there are no targets; what is wrong with it is said below `this machine`. */
+function targetsOrNone(): Target[] {
+  try {
+    return findTargets(process.env);
+  } catch (error) {
+    if (error instanceof AmberError && error.code === 'AL_RUN_FOLDER') {
+      return [];
+    }
+    throw error;
+  }
+}
+
+/** @throws AmberError `AL_NO_TARGET` */
+function pidsOf(targets: Target[], wanted: string, project: string): number[] {
+  if (/^\d+$/.test(wanted)) {
+    return [Number(wanted)];
+  }
+  const named = ProjectFile.read(project).settings.targets[wanted];
+  const fitting = named ? fittingTargets(targets, named, project) : candidateTargets(targets, wanted);
+  if (fitting.length === 0) {
+    throw new AmberError(
+      'AL_NO_TARGET',
+      `nothing runs here that is ${wanted} by amber.yaml`,
+      '`amber targets` lists what runs',
+    );
+  }
+  return fitting.map(({ pid }) => pid);
+}
