@@ -19,6 +19,8 @@ GENERAL = 1
 WALL = 0x40000000
 EVENT_STOP = 128
 MOST_REGISTERS = 65536
+# Seconds that the last try to stop it may take.
+MARGIN = 0.5
 
 
 class Vector(ctypes.Structure):
@@ -61,6 +63,14 @@ def set_mask(pid, value):
     ptrace(SETSIGMASK, pid, 8, ctypes.addressof(mask))
 
 
+def in_system_call(pid):
+    try:
+        with open("/proc/%d/task/%d/syscall" % (pid, pid), "rb") as file:
+            return file.read(1).isdigit()
+    except OSError:
+        return False
+
+
 class Ended(Exception):
     """The process has ended."""
 
@@ -86,36 +96,55 @@ class Traced:
         self._extended = extended
         self.stopped = False
 
-    def stop(self, patience):
-        """Stop it wherever it is. Answers its registers and its signal mask, or that it did not stop in time."""
+    def stop(self, patience, counter=0, start=0, end=0):
+        """Stop it. Answers its registers and its signal mask, or that it did not stop in time.
+
+        Where `end` is given: where its program counter, the word at `counter` of its registers, is between `start` and
+        `end`, or where it is in a system call. Else, or when the time is up, wherever it is.
+        """
         ptrace(SEIZE, self.pid)
-        ptrace(INTERRUPT, self.pid)
         deadline = time.monotonic() + patience
+        while True:
+            if not self._interrupt(deadline):
+                # Untraced again when this process ends; what does not stop cannot be let go of.
+                return "late"
+            found = registers(self.pid, GENERAL)
+            at = int.from_bytes(found[counter : counter + 8], "little")
+            if not end or start <= at < end or in_system_call(self.pid) or time.monotonic() > deadline:
+                break
+            ptrace(CONT, self.pid)
+        self.stopped = True
+        return "stopped %s %x" % (found.hex(), mask_of(self.pid))
+
+    def _interrupt(self, deadline):
+        """Whether it has stopped in time; signals that come meanwhile are passed on."""
+        ptrace(INTERRUPT, self.pid)
         while True:
             stop = stop_of(self.pid, os.WNOHANG)
             if stop is not None and stop[1] == EVENT_STOP:
-                break
+                return True
             if stop is not None:
                 ptrace(CONT, self.pid, 0, stop[0])
-            elif time.monotonic() > deadline:
-                # Untraced again when this process ends; what does not stop cannot be let go of.
-                return "late"
+            elif time.monotonic() > deadline + MARGIN:
+                return False
             else:
-                time.sleep(0.0001)
-        self.stopped = True
-        return "stopped %s %x" % (registers(self.pid, GENERAL).hex(), mask_of(self.pid))
+                time.sleep(0.00002)
 
-    def run(self, how, raw, mask):
-        """Run it with other registers, for one step or until it faults; everything is put back before the answer."""
+    def run(self, how, mask, all_registers):
+        """Run it with other registers, for one step or until it faults, one set of them after the other.
+
+        What belongs together comes in one command: amber may be gone before the next. Everything is put back before
+        the answer, which has the registers of the last.
+        """
         before = registers(self.pid, GENERAL), registers(self.pid, self._extended), mask_of(self.pid)
         request, wanted = (SINGLESTEP, signal.SIGTRAP) if how == "step" else (CONT, signal.SIGSEGV)
         set_mask(self.pid, mask)
-        set_registers(self.pid, GENERAL, raw)
-        while True:
-            ptrace(request, self.pid)
-            number, event = stop_of(self.pid)
-            if event != EVENT_STOP:
-                break
+        for raw in all_registers:
+            set_registers(self.pid, GENERAL, raw)
+            number, event = 0, EVENT_STOP
+            while event == EVENT_STOP:
+                ptrace(request, self.pid)
+                number, event = stop_of(self.pid)
         after = registers(self.pid, GENERAL)
         set_registers(self.pid, self._extended, before[1])
         set_registers(self.pid, GENERAL, before[0])
@@ -132,9 +161,9 @@ class Traced:
 def answer(traced, words):
     try:
         if words[0] == "stop":
-            return traced.stop(float(words[1]))
+            return traced.stop(float(words[1]), *map(int, words[2:]))
         if words[0] in ("step", "call"):
-            return traced.run(words[0], bytes.fromhex(words[1]), int(words[2], 16))
+            return traced.run(words[0], int(words[1], 16), [bytes.fromhex(word) for word in words[2:]])
         return traced.go()
     except Ended:
         traced.stopped = False

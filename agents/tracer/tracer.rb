@@ -15,6 +15,8 @@ WNOHANG = 1
 WALL = 0x40000000
 EVENT_STOP = 128
 MOST_REGISTERS = 65_536
+# Seconds that the last try to stop it may take.
+MARGIN = 0.5
 SIGTRAP = 5
 SIGSEGV = 11
 
@@ -77,39 +79,44 @@ class Traced
     @stopped = false
   end
 
-  # Stop it wherever it is. Answers its registers and its signal mask, or that it did not stop in time.
-  def stop(patience)
+  # Stop it. Answers its registers and its signal mask, or that it did not stop in time.
+  #
+  # Where `stop_end` is given: where its program counter, the word at `counter` of its registers, is between `from` and
+  # `stop_end`, or where it is in a system call. Else, or when the time is up, wherever it is.
+  def stop(patience, counter = 0, from = 0, stop_end = 0)
     ptrace(SEIZE, @pid)
-    ptrace(INTERRUPT, @pid)
     deadline = now + patience
+    found = nil
     loop do
-      signal, event = stop_of(@pid, WNOHANG)
-      break if event == EVENT_STOP
+      # Untraced again when this process ends; what does not stop cannot be let go of.
+      return 'late' unless interrupt(deadline)
 
-      if signal
-        ptrace(CONT, @pid, 0, signal)
-      elsif now > deadline
-        # Untraced again when this process ends; what does not stop cannot be let go of.
-        return 'late'
-      else
-        sleep(0.0001)
-      end
+      found = registers(@pid, GENERAL)
+      at = found[counter, 8].unpack1('Q')
+      break if stop_end.zero? || (at >= from && at < stop_end) || in_system_call? || now > deadline
+
+      ptrace(CONT, @pid)
     end
     @stopped = true
-    "stopped #{registers(@pid, GENERAL).unpack1('H*')} #{mask_of(@pid).to_s(16)}"
+    "stopped #{found.unpack1('H*')} #{mask_of(@pid).to_s(16)}"
   end
 
-  # Run it with other registers, for one step or until it faults; everything is put back before the answer.
-  def run(how, raw, mask)
+  # Run it with other registers, for one step or until it faults, one set of them after the other.
+  #
+  # What belongs together comes in one command: amber may be gone before the next. Everything is put back before the
+  # answer, which has the registers of the last.
+  def run(how, mask, all_registers)
     before = [registers(@pid, GENERAL), registers(@pid, @extended), mask_of(@pid)]
     request, wanted = how == 'step' ? [SINGLESTEP, SIGTRAP] : [CONT, SIGSEGV]
     replace_mask(@pid, mask)
-    replace_registers(@pid, GENERAL, raw)
     signal = nil
-    loop do
-      ptrace(request, @pid)
-      signal, event = stop_of(@pid)
-      break if event != EVENT_STOP
+    all_registers.each do |raw|
+      replace_registers(@pid, GENERAL, raw)
+      loop do
+        ptrace(request, @pid)
+        signal, event = stop_of(@pid)
+        break if event != EVENT_STOP
+      end
     end
     after = registers(@pid, GENERAL)
     replace_registers(@pid, @extended, before[1])
@@ -128,6 +135,29 @@ class Traced
 
   private
 
+  # Whether it has stopped in time; signals that come meanwhile are passed on.
+  def interrupt(deadline)
+    ptrace(INTERRUPT, @pid)
+    loop do
+      signal, event = stop_of(@pid, WNOHANG)
+      return true if event == EVENT_STOP
+
+      if signal
+        ptrace(CONT, @pid, 0, signal)
+      elsif now > deadline + MARGIN
+        return false
+      else
+        sleep(0.00002)
+      end
+    end
+  end
+
+  def in_system_call?
+    File.read("/proc/#{@pid}/task/#{@pid}/syscall", 1).match?(/\d/)
+  rescue SystemCallError
+    false
+  end
+
   def now
     Process.clock_gettime(Process::CLOCK_MONOTONIC)
   end
@@ -135,8 +165,8 @@ end
 
 def answer(traced, words)
   case words[0]
-  when 'stop' then traced.stop(words[1].to_f)
-  when 'step', 'call' then traced.run(words[0], [words[1]].pack('H*'), words[2].to_i(16))
+  when 'stop' then traced.stop(words[1].to_f, *words.drop(2).map(&:to_i))
+  when 'step', 'call' then traced.run(words[0], words[1].to_i(16), words.drop(2).map { |word| [word].pack('H*') })
   else traced.go
   end
 rescue Ended

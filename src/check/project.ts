@@ -82,7 +82,7 @@ function checkMark(mark: FileMark, index: number, folders: SearchFolders): Findi
       return good(what, `${text}: is found when the code is loaded`);
     }
     const path = findFile(place.file, folders);
-    const lines = splitLines(readFileSync(path, 'utf8'));
+    const lines = splitLines(readFileSync(path, 'utf8').replace(/\n$/, ''));
     const here = relative(folders.current, path);
     const followed = followLine(lines, place.line, mark.text);
     if ('trouble' in followed) {

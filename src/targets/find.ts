@@ -44,6 +44,9 @@ const PROGRAMS: Record<string, Runtime> = {
 };
 const NAMES: Record<Runtime, string> = { python: 'Python', ruby: 'Ruby', php: 'PHP', javascript: 'Node' };
 
+/** The oldest versions that the agents run in. */
+const OLDEST: Record<'python' | 'ruby', [number, number]> = { python: [3, 8], ruby: [3, 1] };
+
 const STATES = ['free', 'taken', 'closed'];
 
 /** All interpreters found: those prepared to be attached to first, of each kind the youngest first. */
@@ -203,8 +206,11 @@ function isPhpWorker(facts: ProcessFacts): boolean {
   return PROGRAMS[facts.program] === 'php' && processFacts(facts.parent)?.executable === facts.executable;
 }
 
-/** The amber processes themselves, what they start to bring agents up, and what npm or npx started them with. */
+/** The amber processes themselves, what they start to bring agents in, and what npm or npx started them with. */
 function isOurs(facts: ProcessFacts): boolean {
+  if (/\/agents\/tracer\/tracer\.(py|rb) /.test(facts.command)) {
+    return true;
+  }
   return (
     facts.program === 'node' &&
     /(^|\/| )amber( |$)|\/cli\/main\.js( |$)|\/node\/bring-up\.js /.test(facts.command)
@@ -240,6 +246,12 @@ function toTarget(
     return { ...base, ...phpState(environment, facts, description !== undefined) };
   }
   if (canLend(runtime) && isMine(facts) && !isAwake(facts, description)) {
+    const old = OLDEST[runtime];
+    const [major = 0, minor = 0] = base.version.split('.').map(Number);
+    if (base.version && (major < old[0] || (major === old[0] && minor < old[1]))) {
+      const reason = `is ${NAMES[runtime]} ${base.version}, and the agent needs ${old.join('.')} or later`;
+      return { ...base, prepared: false, state: 'closed', reason };
+    }
     return { ...base, prepared: false, state: 'free', reason: null };
   }
   if (description === undefined) {

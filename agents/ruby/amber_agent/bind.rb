@@ -172,15 +172,11 @@ module AmberAgent
 
     # Whether a sequence is among those of a file, as it is now.
     def within?(file, sequence)
-      return true if same?(file, sequence)
+      return true if shape(file) == shape(sequence)
 
       found = false
       file.each_child { |child| found ||= within?(child, sequence) }
       found
-    end
-
-    def same?(one, other)
-      one.base_label == other.base_label && one.to_a[8] == other.to_a[8] && shape(one) == shape(other)
     end
 
     def shape(iseq)

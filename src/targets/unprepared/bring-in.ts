@@ -21,6 +21,8 @@ export type Progress =
 
 /** How the interpreter in a process is made to run a text. */
 export interface Interpreter {
+  /** Where the thread has to be stopped if it is not in a system call; undefined: anywhere. */
+  readonly code: { address: number; size: number } | undefined;
   /**
    * @param text puts the text into the process and gives its address; asked for when it is needed
    * @param wasAsleep whether the thread has slept for a while
@@ -201,7 +203,7 @@ class BringingIn {
     const deadline = Date.now() + patient(MOST_TIME);
     for (let round = 0; Date.now() < deadline; round += 1) {
       const wasAsleep = await this.#sleeps();
-      const thread = await stopMainThread(this.tracer, this.memory, machine);
+      const thread = await stopMainThread(this.tracer, this.memory, machine, this.interpreter.code);
       if (thread === undefined) {
         throw this.#late();
       }

@@ -12,6 +12,8 @@ export interface Machine {
   /** Numbers of the system calls that are used. */
   mmap: number;
   munmap: number;
+  /** Byte at which the registers have the program counter. */
+  counter: number;
   /** Where the thread is. */
   at(registers: Buffer): number;
   /** What a call has answered, or a system call (negative: minus the error), as a signed number. */
@@ -59,6 +61,7 @@ export const x86_64: Machine = {
   systemCallCode: Buffer.from([0x0f, 0x05]),
   mmap: 9,
   munmap: 11,
+  counter: X86_64.RIP * 8,
   at: (registers) => Number(word(registers, X86_64.RIP)),
   result: (registers) => Number(BigInt.asIntN(64, word(registers, X86_64.RAX))),
   call(before, address, args, back) {
@@ -100,6 +103,7 @@ export const arm64: Machine = {
   systemCallCode: Buffer.from([0x01, 0x00, 0x00, 0xd4]),
   mmap: 222,
   munmap: 215,
+  counter: ARM64.PC * 8,
   at: (registers) => Number(word(registers, ARM64.PC)),
   result: (registers) => Number(BigInt.asIntN(64, word(registers, 0))),
   call(before, address, args, back) {

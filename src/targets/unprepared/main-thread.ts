@@ -46,13 +46,22 @@ export class StoppedThread {
     return number >= 0 && INTERRUPTED.has(this.machine.result(this.#registers)) ? number : undefined;
   }
 
-  /** Has it call a function. @returns what the function answers @throws AmberError `AL_TARGET_GONE`, `AL_DEFECT` */
-  async call(address: number, args: number[], page: number): Promise<number> {
-    const { registers, stack } = this.machine.call(this.#registers, address, args, page);
-    if (stack !== undefined) {
-      this.memory.write(stack.address, stack.bytes);
+  /**
+   * Has it call functions, one after the other: all of them, even if we are ended in the middle.
+   * @param page what they return into
+   * @returns what the last answers
+   * @throws AmberError `AL_TARGET_GONE`, `AL_DEFECT`
+   */
+  async call(page: number, ...calls: readonly { address: number; args: number[] }[]): Promise<number> {
+    const prepared = calls.map(({ address, args }) =>
+      this.machine.call(this.#registers, address, args, page),
+    );
+    for (const { stack } of prepared) {
+      if (stack !== undefined) {
+        this.memory.write(stack.address, stack.bytes);
+      }
     }
-    return await this.#run('call', registers, page);
+    return await this.#run('call', page, ...prepared.map(({ registers }) => registers));
   }
 
   /** Has it map a page: the text that it is to run stands there, and what returns into it faults. */
@@ -76,12 +85,12 @@ export class StoppedThread {
   async #systemCall(number: number, args: number[]): Promise<number> {
     const code = this.#systemCallCode();
     const registers = this.machine.systemCall(this.#registers, code, number, args);
-    return await this.#run('step', registers, code + this.machine.systemCallCode.length);
+    return await this.#run('step', code + this.machine.systemCallCode.length, registers);
   }
 
-  async #run(how: 'step' | 'call', registers: Buffer, end: number): Promise<number> {
+  async #run(how: 'step' | 'call', end: number, ...registers: Buffer[]): Promise<number> {
     const { pid } = this.memory;
-    const ran = await this.tracer.run(how, registers, 0xffff_ffff_ffff_ffffn & ~FAULTS);
+    const ran = await this.tracer.run(how, 0xffff_ffff_ffff_ffffn & ~FAULTS, ...registers);
     if (ran.kind === 'ended') {
       throw targetGone(pid);
     }
@@ -106,6 +115,7 @@ export class StoppedThread {
 
 /**
  * Stops the main thread of a process.
+ * @param code where it is to be stopped, if it comes by in time; undefined: anywhere
  * @returns undefined when it did not stop in time
  * @throws AmberError `AL_TARGET_GONE`, `AL_REFUSED` with the name of the system's error
  */
@@ -113,8 +123,9 @@ export async function stopMainThread(
   tracer: Tracer,
   memory: Memory,
   machine: Machine,
+  code?: { address: number; size: number },
 ): Promise<StoppedThread | undefined> {
-  const found = await tracer.stop(STOP_SECONDS);
+  const found = await tracer.stop(STOP_SECONDS, machine.counter, code);
   switch (found.kind) {
     case 'stopped':
       return new StoppedThread(tracer, memory, machine, found);
@@ -123,6 +134,9 @@ export async function stopMainThread(
     case 'ended':
       throw targetGone(memory.pid);
     default:
+      if (found.name === 'ESRCH') {
+        throw targetGone(memory.pid);
+      }
       throw new AmberError(
         'AL_REFUSED',
         `process ${memory.pid} may not be traced (${found.name})`,

@@ -1,5 +1,6 @@
 import { closeSync, openSync, readFileSync, readSync, writeSync } from 'node:fs';
 import { AmberError, systemReason } from '../../core/errors.js';
+import { targetGone } from '../refusals.js';
 
 /** A part of a process's address space (proc_pid_maps(5)). */
 export interface Mapping {
@@ -17,11 +18,17 @@ export interface Mapping {
 export class Memory {
   readonly #file: number;
 
-  /** @throws AmberError `AL_REFUSED` where the system does not let us: the same rule as for tracing it */
+  /** @throws AmberError `AL_TARGET_GONE`, or `AL_REFUSED` where the system does not let us: the same rule as for tracing it */
   constructor(readonly pid: number) {
     try {
       this.#file = openSync(`/proc/${pid}/mem`, 'r+');
     } catch (error) {
+      if (
+        (error as NodeJS.ErrnoException).code === 'ENOENT' ||
+        (error as NodeJS.ErrnoException).code === 'ESRCH'
+      ) {
+        throw targetGone(pid);
+      }
       throw new AmberError('AL_REFUSED', `process ${pid} may not be traced: ${systemReason(error)}`);
     }
   }

@@ -14,6 +14,9 @@ const NAMES = [
   '_PyEval_EvalFrameDefault',
 ] as const;
 
+/** What PyGILState_Ensure answers to a thread that does not hold the lock, and PyGILState_Release wants back. */
+const UNLOCKED = 1;
+
 /**
  * CPython 3.8 to 3.13 (docs/unprepared.md). Its queue of calls may be added to from anywhere but from within
  * itself, so only in two states: the thread stands in the loop that runs Python code, or sleeps in a system call.
@@ -36,20 +39,27 @@ export class Python implements Interpreter {
       return { kind: 'again', why: 'its main thread is in code that is not the interpreter’s loop' };
     }
     const page = await text(thread);
-    if ((await this.#call(thread, page, 'Py_IsInitialized')) === 0) {
+    if ((await this.#call(thread, page, this.#function('Py_IsInitialized'))) === 0) {
       return { kind: 'again', why: 'its interpreter is not up yet' };
     }
-    const holds = (await this.#call(thread, page, 'PyGILState_Check')) !== 0;
+    const holds = (await this.#call(thread, page, this.#function('PyGILState_Check'))) !== 0;
     if (sleeps && wasAsleep && !holds) {
       // Nobody knows when it wakes up, and nobody else runs what is queued.
-      const state = await this.#call(thread, page, 'PyGILState_Ensure');
-      await this.#call(thread, page, this.#isQueued ? 'Py_MakePendingCalls' : 'PyRun_SimpleString', page);
-      await this.#call(thread, page, 'PyGILState_Release', state);
+      const run = this.#isQueued
+        ? this.#function('Py_MakePendingCalls')
+        : this.#function('PyRun_SimpleString', page);
+      await thread.call(
+        page,
+        this.#function('PyGILState_Ensure'),
+        run,
+        this.#function('PyGILState_Release', UNLOCKED),
+      );
       return { kind: 'ran' };
     }
     if (!this.#isQueued) {
-      const code = this.#functions.get('PyRun_SimpleString')?.address ?? 0;
-      this.#isQueued = (await this.#call(thread, page, 'Py_AddPendingCall', code, page)) === 0;
+      const { address } = this.#function('PyRun_SimpleString');
+      const answer = await this.#call(thread, page, this.#function('Py_AddPendingCall', address, page));
+      this.#isQueued = answer === 0;
     }
     return this.#isQueued
       ? {
@@ -62,19 +72,25 @@ export class Python implements Interpreter {
       : { kind: 'again', why: 'its queue of calls is full' };
   }
 
-  #evaluates({ at }: StoppedThread): boolean {
-    const loop = this.#functions.get('_PyEval_EvalFrameDefault');
-    return loop !== undefined && at >= loop.address && at < loop.address + loop.size;
+  get code(): { address: number; size: number } {
+    return this.#functions.get('_PyEval_EvalFrameDefault') ?? { address: 0, size: 0 };
   }
 
+  #evaluates({ at }: StoppedThread): boolean {
+    const { address, size } = this.code;
+    return at >= address && at < address + size;
+  }
+
+  #function(name: (typeof NAMES)[number], ...args: number[]): { address: number; args: number[] } {
+    return { address: this.#functions.get(name)?.address ?? 0, args };
+  }
+
+  /** All of them answer an `int`. */
   async #call(
     thread: StoppedThread,
     page: number,
-    name: (typeof NAMES)[number],
-    ...args: number[]
+    call: { address: number; args: number[] },
   ): Promise<number> {
-    const answer = await thread.call(this.#functions.get(name)?.address ?? 0, args, page);
-    // All of them answer an `int`.
-    return answer | 0;
+    return (await thread.call(page, call)) | 0;
   }
 }

@@ -12,6 +12,7 @@ const NAMES = ['rb_postponed_job_register_one', 'rb_eval_string'] as const;
 
 /** Ruby 3.1 (docs/unprepared.md): a job may be put off until the next safe place from anywhere, as in a signal handler. */
 export class Ruby implements Interpreter {
+  readonly code = undefined;
   readonly #functions: Functions;
   #isQueued = false;
 
@@ -28,7 +29,7 @@ export class Ruby implements Interpreter {
       const page = await text(thread);
       const job = this.#functions.get('rb_postponed_job_register_one')?.address ?? 0;
       const code = this.#functions.get('rb_eval_string')?.address ?? 0;
-      this.#isQueued = ((await thread.call(job, [0, code, page], page)) | 0) === QUEUED;
+      this.#isQueued = ((await thread.call(page, { address: job, args: [0, code, page] })) | 0) === QUEUED;
     }
     return {
       kind: this.#isQueued ? 'queued' : 'again',

@@ -59,9 +59,15 @@ export class Tracer {
     return kind === 'gone';
   }
 
-  /** Stops the process wherever it is; `seconds`: how long that may take. */
-  async stop(seconds: number): Promise<Stopped> {
-    const [kind, first = '', second = ''] = await this.#ask(`stop ${seconds}`);
+  /**
+   * Stops the process, in a piece of code or in a system call, or where it is when the time is up.
+   * @param seconds how long that may take
+   * @param code where it is to be stopped; undefined: anywhere
+   * @param counter byte at which its registers have the program counter
+   */
+  async stop(seconds: number, counter: number, code?: { address: number; size: number }): Promise<Stopped> {
+    const where = code ? ` ${counter} ${code.address} ${code.address + code.size}` : '';
+    const [kind, first = '', second = ''] = await this.#ask(`stop ${seconds}${where}`);
     switch (kind) {
       case 'stopped':
         return { kind, registers: Buffer.from(first, 'hex'), mask: BigInt(`0x${second}`) };
@@ -73,9 +79,14 @@ export class Tracer {
     }
   }
 
-  /** Runs it for one step, or until the call that its registers say has returned; everything is as before then. */
-  async run(how: 'step' | 'call', registers: Buffer, mask: bigint): Promise<Ran> {
-    const [kind, first = ''] = await this.#ask(`${how} ${registers.toString('hex')} ${mask.toString(16)}`);
+  /**
+   * Runs it for one step, or until the call that its registers say has returned; several calls one after the other,
+   * whatever becomes of us meanwhile. Everything is as before then.
+   * @returns the registers after the last
+   */
+  async run(how: 'step' | 'call', mask: bigint, ...registers: Buffer[]): Promise<Ran> {
+    const words = registers.map((each) => each.toString('hex')).join(' ');
+    const [kind, first = ''] = await this.#ask(`${how} ${mask.toString(16)} ${words}`);
     return kind === 'ran' || kind === 'fault'
       ? { kind, registers: Buffer.from(first, 'hex') }
       : { kind: kind === 'ended' ? 'ended' : 'error' };

@@ -1,0 +1,192 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { runAmber, startAmber, startInTerminal } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
+import { endPrograms, LineProgram, makeFolder } from '../support/program.js';
+import { pythons } from '../support/python.js';
+import { rubyHas } from '../support/ruby.js';
+
+const runFolder = useRunFolder();
+afterEach(endPrograms);
+
+/** Answers each line with three times its length; the main thread waits in a system call meanwhile. */
+const FARES = `import sys, threading
+def fare(text):
+    length = len(text)
+    return length * 3
+print('up', flush=True)
+for line in sys.stdin:
+    print(fare(line.strip()), flush=True)
+`;
+/** Its main thread never rests, and another one answers. */
+const BUSY = `import sys, threading
+def fare(text):
+    length = len(text)
+    return length * 3
+def answer():
+    for line in sys.stdin:
+        print(fare(line.strip()), flush=True)
+    over.append(True)
+over = []
+threading.Thread(target=answer, daemon=True).start()
+print('up', flush=True)
+while not over:
+    sum(range(1000))
+`;
+const OFFICE = `class Office
+  def fare(text)
+    length = text.size
+    length * 3
+  end
+end
+office = Office.new
+$stdout.sync = true
+puts 'up'
+while (line = $stdin.gets)
+  puts office.fare(line.strip)
+end
+`;
+
+interface Bare {
+  name: string;
+  command: string;
+  file: string;
+  source: string;
+}
+
+const ruby = rubyHas('fiddle') ? [{ name: 'Ruby', command: 'ruby', file: 'office.rb', source: OFFICE }] : [];
+const bare: Bare[] = [
+  ...pythons().map(({ version, path }) => ({
+    name: `Python ${version}, waiting`,
+    command: path,
+    file: 'fares.py',
+    source: FARES,
+  })),
+  ...pythons().map(({ version, path }) => ({
+    name: `Python ${version}, busy`,
+    command: path,
+    file: 'fares.py',
+    source: BUSY,
+  })),
+  ...ruby,
+];
+
+/** A program that was started without anything of ours. */
+async function start({ command, file, source }: Bare): Promise<LineProgram> {
+  const folder = makeFolder({ [file]: source });
+  const { AMBER_RUN_DIR: _run, PYTHONPATH: _path, RUBYOPT: _options, ...env } = process.env;
+  const program = new LineProgram(folder, command, [file], { env });
+  await program.line('up');
+  return program;
+}
+
+/** What tells a process that was attached to from one that was not. */
+function traces(pid: number) {
+  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  const maps = readFileSync(`/proc/${pid}/maps`, 'utf8').split('\n');
+  const field = (name: string) => new RegExp(`^${name}:\\s+(\\S+)`, 'm').exec(status)?.[1];
+  return {
+    tracer: field('TracerPid'),
+    // The two signals that the library of C keeps to itself come with the first thread.
+    caught: BigInt(`0x${field('SigCgt')}`) & ~(3n << 31n),
+    blocked: field('SigBlk'),
+    // A page of ours is the only mapping that is one page long, can be written, and belongs to no file.
+    pages: maps.filter(
+      (line) => /^([0-9a-f]+)-([0-9a-f]+) rw-p 00000000 00:00 0\s*$/.test(line) && isOnePage(line),
+    ).length,
+  };
+}
+
+function isOnePage(line: string): boolean {
+  const [, from = '', to = ''] = /^([0-9a-f]+)-([0-9a-f]+)/.exec(line) ?? [];
+  return Number.parseInt(to, 16) - Number.parseInt(from, 16) === 4096;
+}
+
+it.each(bare)('$name: is attached to as it runs, and is as before afterwards', async (which) => {
+  const program = await start(which);
+  const before = traces(program.pid);
+  const line = which.source.split('\n').findIndex((text) => text.includes('length * 3')) + 1;
+  const amber = startAmber(['attach', '--yes', `${program.pid}`], { cwd: program.folder });
+  amber.type(
+    `break ${which.file}:${line} when length == 4\nlog ${which.file}:${line} "{length} of {text}"\n`,
+  );
+  await amber.shows(/mark 2 at .* is on/);
+  expect(await program.ask('Strand')).toBe('18');
+  await amber.shows(/6 of '?"?Strand/);
+  program.say('Holm');
+  await amber.shows(/● mark 1/);
+  amber.type('= length + 1\n');
+  await amber.shows('5  ');
+  const from = program.lines.length;
+  amber.type('resume\ndetach\n');
+  expect((await amber.ended).code).toBe(0);
+  expect(await program.line('', from)).toBe('12');
+  expect(await program.ask('Aro')).toBe('9');
+  const after = traces(program.pid);
+  expect(after).toEqual({ ...before, pages: expect.any(Number) });
+  expect(after.pages).toBeLessThanOrEqual(before.pages);
+  expect(readdirSync(runFolder())).toEqual([]);
+});
+
+it('is asked for: once in a project at a terminal, by --yes elsewhere', async () => {
+  const [which] = bare;
+  const program = await start(which as Bare);
+  const pid = `${program.pid}`;
+  const refused = await runAmber(['attach', pid], { cwd: program.folder, input: 'targets\n' });
+  expect(refused.code).toBe(3);
+  expect(refused.stderr + refused.stdout).toMatch(/stops the process for some milliseconds.*\n.*--yes/);
+
+  const asked = startInTerminal(['attach', pid], { cwd: program.folder });
+  await asked.shows('bring it in (yes or no)?');
+  asked.type('no\r');
+  await asked.shows('was not touched');
+  await asked.ended;
+
+  for (const answers of [['yes\r'], []]) {
+    const amber = startInTerminal(['attach', pid], { cwd: program.folder });
+    for (const answer of answers) {
+      await amber.shows('bring it in (yes or no)?');
+      amber.type(answer);
+    }
+    await amber.shows('attached to');
+    await amber.shows('amber');
+    amber.type('detach\r');
+    expect((await amber.ended).code).toBe(0);
+  }
+  expect(await program.ask('Holm')).toBe('12');
+});
+
+it('what is listed says that it is unprepared', async () => {
+  const [which] = bare;
+  const program = await start(which as Bare);
+  const { stdout } = await runAmber(['targets', '--json']);
+  const { targets } = JSON.parse(stdout) as { targets: { pid: number; prepared: boolean; state: string }[] };
+  expect(targets.find(({ pid }) => pid === program.pid)).toMatchObject({ prepared: false, state: 'free' });
+  expect((await runAmber(['targets'])).stdout).toMatch(/unprepared: the agent is brought in/);
+});
+
+it('a process that is stopped is refused, and stays as it is', async () => {
+  const [which] = bare;
+  const program = await start(which as Bare);
+  process.kill(program.pid, 'SIGSTOP');
+  const { code, stderr } = await runAmber(['attach', '--yes', `${program.pid}`]);
+  expect(code).toBe(3);
+  expect(stderr).toMatch(/is stopped\n.*kill -CONT/);
+  process.kill(program.pid, 'SIGCONT');
+  expect(await program.ask('Holm')).toBe('12');
+});
+
+it('goes on when amber is killed at any moment of it', async () => {
+  const [which] = bare;
+  const program = await start(which as Bare);
+  for (let delay = 100; delay < 400; delay += 25) {
+    const amber = startAmber(['attach', '--yes', `${program.pid}`], { cwd: program.folder });
+    await new Promise((done) => setTimeout(done, delay));
+    amber.child.kill('SIGKILL');
+    await amber.ended;
+    expect(await program.ask('Holm')).toBe('12');
+  }
+  const amber = startAmber(['attach', '--yes', `${program.pid}`], { cwd: program.folder });
+  await amber.shows('attached to');
+  amber.type('detach\n');
+  expect((await amber.ended).code).toBe(0);
+});
