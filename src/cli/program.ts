@@ -129,6 +129,34 @@ function describeProgram(version: string): Command {
     );
 
   program
+    .command('contrast')
+    .description('name where faulty requests part from good ones: sends both, or takes them from a trail')
+    .usage('[options] --good NAME --faulty NAME [TARGET…] | TRAIL')
+    .argument(
+      '[target-or-trail...]',
+      'targets as for attach (all that are prepared), or a trail with followed lines',
+    )
+    .option('--good <request...>', 'requests that work: names of amber.yaml, or "METHOD URL"')
+    .option('--faulty <request...>', 'requests that do not; one that is both is told apart by its expect:')
+    .option('--times <number>', 'how often each is sent (1)')
+    .option('--concurrency <number>', 'how many at a time (1)')
+    .option('--follow <place...>', 'look only at these files and functions, in one round')
+    .option(
+      '--faulty-when <comparison>',
+      "of a trail: 'status >= 500' or 'duration > 250 ms' (else by expect:)",
+    )
+    .option('--formula <name>', 'how lines are suspected: ochiai, tarantula, jaccard or dstar')
+    .option('--trail <file>', 'write the trail here (else into .amber/trails)')
+    .option('--exit-code', 'end with 1 when something tells them apart')
+    .option('--yes', 'bring the agent into a target that was started without it')
+    .option('--json', 'as one JSON record')
+    .option('--foreign <glob...>', 'files that are not the project’s own, besides libraries')
+    .option('--unveil', 'show values whose names look secret too')
+    .action(async (words: string[], options) =>
+      finish((await import('./commands/contrast.js')).contrast(words, options)),
+    );
+
+  program
     .command('report')
     .description('show what a trail has recorded, or make a page, a table or spans of it')
     .argument('<trail>', 'a file that amber trace has written')

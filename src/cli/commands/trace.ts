@@ -1,13 +1,8 @@
-import { once } from 'node:events';
-import { readFileSync } from 'node:fs';
 import { relative } from 'node:path';
 import { AmberError, unlessGone } from '../../core/errors.js';
-import { formatMark } from '../../core/marks/grammar.js';
-import type { Mark } from '../../core/marks/store.js';
 import type { Hit } from '../../core/marks/told.js';
 import { Litter } from '../../core/project/project.js';
 import { requestFrom } from '../../core/requests/written.js';
-import { splitLines } from '../../core/source/text.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import type { TrailEnd } from '../../core/trail/records.js';
 import { Veil } from '../../core/veil.js';
@@ -18,19 +13,14 @@ import type { Output } from '../render/output.js';
 import { countOf } from '../render/text.js';
 import { TraceFeed } from '../trace/feed.js';
 import { type FollowedPlace, follow } from '../trace/follow.js';
-import { readCount, readLimits, type TraceLimits } from '../trace/limits.js';
+import { readCount, readLimits } from '../trace/limits.js';
+import { headOf, onlyTelling, record, recordPlaces } from '../trace/recording.js';
 import { Sending } from '../trace/sending.js';
 import { sendingText, TraceView } from '../trace/view.js';
 import { openTargets, tellAttached } from './attach.js';
 
 /** Milliseconds within which what was recorded is in the file. */
 const WRITTEN_WITHIN = 100;
-/** Milliseconds that the ends of requests are waited for whose answers have come. */
-const LAST_ENDS = 400;
-/** Lines of a file that a trail carries: the whole of a usual one, and of a longer one those around its marks. */
-const WHOLE_FILE = 3_000;
-const AROUND = 60;
-
 export interface TraceOptions
   extends Pick<SessionCommandOptions, 'json' | 'log' | 'count' | 'foreign' | 'unveil' | 'onlyMine'> {
   /** Files and functions whose every line is recorded. */
@@ -93,11 +83,11 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
     const recorder = new TrailRecorder(
       systemClock,
       (record) => trail.write(JSON.stringify(record)),
-      headOf(session, followed, options),
+      headOf(session, followed, options.unveil === true),
       new Veil(session.veil),
     );
     recordPlaces(session, recorder);
-    const why = await record(session, recorder, limits, feed, view, sending, full.signal);
+    const why = await record(session, recorder, { limits, feed, view, sending, full: full.signal });
     await bench.detachAll();
     recorder.end(why);
     view.stop();
@@ -147,53 +137,6 @@ async function followAll(session: PromptSession, texts: string[], output: Output
   return followed;
 }
 
-function headOf({ bench }: PromptSession, followed: FollowedPlace[], options: TraceOptions) {
-  const targets = bench.targets.map(({ target, runtime = null }) => ({ name: target.name, runtime }));
-  const marks = onlyTelling(bench.marks.all)
-    .filter((mark) => mark.followed === undefined)
-    .map((mark) => ({ number: mark.number, kind: kindOf(mark), text: formatMark(mark.spec) }));
-  const lines = followed.map(({ number, text }) => ({ number, kind: 'follow' as const, text }));
-  return {
-    startedAt: new Date().toISOString(),
-    targets,
-    marks: [...marks, ...lines],
-    veil: options.unveil !== true,
-  };
-}
-
-/** Where the marks stand, and the lines around them, for whoever reads the trail elsewhere. */
-function recordPlaces({ bench }: PromptSession, recorder: TrailRecorder): void {
-  const lines = new Map<string, number[]>();
-  for (const { sync, target } of bench.targets) {
-    for (const mark of bench.marks.all.filter(({ on }) => on)) {
-      const { file, line, state } = sync.status(mark);
-      if (file === undefined || line === undefined || state !== 'on') {
-        continue;
-      }
-      lines.set(file, [...(lines.get(file) ?? []), line]);
-      if (mark.followed === undefined) {
-        recorder.place(target.name, mark.number, file, line);
-      }
-    }
-  }
-  for (const [path, marked] of lines) {
-    recordSource(recorder, path, marked);
-  }
-}
-
-function recordSource(recorder: TrailRecorder, path: string, marked: number[]): void {
-  let all: string[];
-  try {
-    all = splitLines(readFileSync(path, 'utf8'));
-  } catch {
-    return;
-  }
-  const isWhole = all.length <= WHOLE_FILE;
-  const first = isWhole ? 1 : Math.max(1, Math.min(...marked) - AROUND);
-  const last = isWhole ? all.length : Math.max(...marked) + AROUND;
-  recorder.source(path, first, all.slice(first - 1, last));
-}
-
 /** In a prompt a function by name is looked for in the target that is selected; here it may be in any. */
 async function sendEverywhere({ bench }: PromptSession): Promise<void> {
   for (const mark of bench.marks.all) {
@@ -213,108 +156,6 @@ async function sendEverywhere({ bench }: PromptSession): Promise<void> {
   for (const [text, count] of waiting) {
     bench.output.remark(bench.output.palette.waiting(count > 1 ? `${count} ${text}` : text));
   }
-}
-
-/** Records until a limit is reached, everything is sent, the targets are gone, or somebody interrupts. */
-async function record(
-  session: PromptSession,
-  recorder: TrailRecorder,
-  limits: TraceLimits,
-  feed: TraceFeed,
-  view: TraceView,
-  sending: Sending | undefined,
-  full: AbortSignal,
-): Promise<TrailEnd> {
-  const { bench } = session;
-  const abort = new AbortController();
-  const update = () => view.update(recorder.totals, sending?.state);
-  const why = await new Promise<TrailEnd>((done) => {
-    const signals: NodeJS.Signals[] = ['SIGINT', 'SIGTERM', 'SIGHUP'];
-    for (const signal of signals) {
-      void once(process, signal, { signal: abort.signal }).then(
-        () => done('interrupted'),
-        () => undefined,
-      );
-    }
-    const timer = limits.milliseconds && setTimeout(() => done('time'), limits.milliseconds);
-    abort.signal.addEventListener('abort', () => clearTimeout(timer));
-    let over = 0;
-    view.start();
-    feed.giveTo({
-      begun: (target, requests) => {
-        recorder.begin(target, requests);
-        update();
-      },
-      hits: (target, hits, dropped) => {
-        recorder.tell(target, hits, dropped);
-        view.hits(target, hits);
-        update();
-        if (recorder.totals.hits + recorder.totals.dropped >= limits.hits) {
-          done('hits');
-        }
-      },
-      called: (target, calls) => {
-        for (const { request, span } of calls) {
-          recorder.called(target, request, span);
-        }
-      },
-      printed: (target, lines, untold) => recorder.printed(target, lines, untold),
-      ended: (target, requests, untold) => {
-        recorder.answered(target, requests, untold);
-        view.ended(target, requests, untold);
-        update();
-        over += requests.length;
-        if (over >= limits.requests) {
-          done('requests');
-        }
-      },
-    });
-    for (const { session: dap } of bench.targets) {
-      dap.on('ended', () => bench.isOver && done('targets gone'));
-    }
-    if (bench.isOver) {
-      done('targets gone');
-    }
-    full.addEventListener('abort', () => done('unwritable'));
-    if (full.aborted) {
-      done('unwritable');
-    }
-    void sending?.run(recorder).then(() => {
-      update();
-      setTimeout(() => done('sent'), LAST_ENDS).unref();
-    });
-  });
-  abort.abort();
-  await tellCounts(session, recorder);
-  return why;
-}
-
-/** What the counters have come to. */
-async function tellCounts({ bench }: PromptSession, recorder: TrailRecorder): Promise<void> {
-  for (const { target, sync } of bench.open) {
-    await sync.refresh().catch(() => undefined);
-    for (const mark of bench.marks.all.filter(({ kind, on }) => kind === 'count' && on)) {
-      const { hits, state } = sync.status(mark);
-      if (state !== 'on') {
-        continue;
-      }
-      recorder.count(target.name, mark, hits);
-      const count = `${hits.toLocaleString('en')} passes of mark ${mark.number}`;
-      bench.output.remark(`${count} (${formatMark(mark.spec)}) in ${target.name}`);
-    }
-  }
-}
-
-/** A trace never pauses: what would stop is left out. */
-function onlyTelling(all: readonly Mark[]): Mark[] {
-  for (const mark of all) {
-    mark.on = mark.on && mark.kind !== 'break';
-  }
-  return all.filter(({ on }) => on);
-}
-
-function kindOf({ kind }: Mark): 'log' | 'count' {
-  return kind === 'count' ? 'count' : 'log';
 }
 
 function tellEnd(

@@ -1,6 +1,6 @@
 import type { Finding, Section } from '../../check/finding.js';
 import type { Palette } from './palette.js';
-import { countOf, pad } from './text.js';
+import { countOf, folded, pad } from './text.js';
 
 const WORDS: Record<Finding['state'], string> = { good: 'good', note: 'note', wrong: 'wrong' };
 /** Columns between what was looked at and what was found. */
@@ -34,18 +34,4 @@ export function findingsText(
       ? palette.good('nothing is wrong')
       : palette.bad(`${countOf(wrongs, 'thing is', 'things are')} wrong`);
   return [...blocks, verdict].join('\n\n');
-}
-
-/** Text in lines of at most so many columns, broken at blanks. */
-function folded(text: string, columns: number): string[] {
-  const lines: string[] = [''];
-  for (const word of text.replace(/\s+/g, ' ').split(' ')) {
-    const line = lines.at(-1) ?? '';
-    if (line !== '' && line.length + 1 + word.length > columns) {
-      lines.push(word);
-    } else {
-      lines[lines.length - 1] = line === '' ? word : `${line} ${word}`;
-    }
-  }
-  return lines;
 }

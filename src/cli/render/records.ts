@@ -180,6 +180,40 @@ export const recordSchema = z.discriminatedUnion('kind', [
     ok: z.boolean(),
     sections: z.array(z.object({ title: z.string(), findings: z.array(findingSchema) })),
   }),
+  /** Where faulty requests part from good ones (`amber contrast`). */
+  z.object({
+    kind: z.literal('contrast'),
+    verdict: z.string(),
+    weak: z.boolean(),
+    good: z.number().int(),
+    faulty: z.number().int(),
+    ranked: z.array(
+      z.object({
+        rank: z.number().int(),
+        target: z.string(),
+        runtime: z.string(),
+        file: z.string(),
+        line: z.number().int(),
+        function: z.string(),
+        score: z.number(),
+        reason: z.string(),
+      }),
+    ),
+    parting: z
+      .object({
+        target: z.string(),
+        file: z.string(),
+        line: z.number().int(),
+        /** The line that each runs next; null where it runs none. */
+        good: z.number().int().nullable(),
+        faulty: z.number().int().nullable(),
+        values: z.array(
+          z.object({ name: z.string(), good: z.string().nullable(), faulty: z.string().nullable() }),
+        ),
+      })
+      .nullable(),
+    rounds: z.number().int(),
+  }),
   /** The targets of this prompt. */
   z.object({
     kind: z.literal('attached'),

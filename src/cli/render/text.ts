@@ -73,3 +73,17 @@ export function countOf(count: number, one: string, many = `${one}s`): string {
 export function requestText({ method, target }: { method: string; target: string }): string {
   return `${method} ${target}`;
 }
+
+/** Text in lines of at most so many columns, broken at blanks. */
+export function folded(text: string, columns: number): string[] {
+  const lines: string[] = [''];
+  for (const word of text.replace(/\s+/g, ' ').split(' ')) {
+    const line = lines.at(-1) ?? '';
+    if (line !== '' && line.length + 1 + word.length > columns) {
+      lines.push(word);
+    } else {
+      lines[lines.length - 1] = line === '' ? word : `${line} ${word}`;
+    }
+  }
+  return lines;
+}

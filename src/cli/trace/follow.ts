@@ -24,9 +24,25 @@ export interface FollowedPlace {
  */
 export async function follow(bench: Workbench, text: string): Promise<FollowedPlace> {
   const parts = isFile(text) ? [fileOf(bench, text)] : await functionsOf(bench, text);
-  const marks: Mark[] = [];
+  const lines = new Map<string, number[]>();
   for (const { path, first, last } of parts) {
-    for (const line of await linesOf(bench, path, first, last)) {
+    lines.set(path, [...(lines.get(path) ?? []), ...(await linesOf(bench, path, first, last))]);
+  }
+  return await followLines(bench, text, lines);
+}
+
+/**
+ * Follows these lines of each file; `text` is what they are called.
+ * @throws AmberError `AL_USAGE` when nobody has them
+ */
+export async function followLines(
+  bench: Workbench,
+  text: string,
+  lines: ReadonlyMap<string, readonly number[]>,
+): Promise<FollowedPlace> {
+  const marks: Mark[] = [];
+  for (const [path, each] of lines) {
+    for (const line of each) {
       const spec = { place: { kind: 'line' as const, file: path, line } };
       const mark = bench.marks.add(spec, path, 'follow');
       mark.followed = { number: mark.number, text };
@@ -109,7 +125,12 @@ async function functionsOf(bench: Workbench, text: string): Promise<Part[]> {
 }
 
 /** The lines of a file that can take a mark, by the first target that knows them. */
-async function linesOf(bench: Workbench, path: string, first: number, last: number): Promise<number[]> {
+export async function linesOf(
+  bench: Workbench,
+  path: string,
+  first: number,
+  last: number,
+): Promise<number[]> {
   for (const { session } of bench.open.filter((candidate) => follows(candidate, path))) {
     const args = { source: { path: session.paths.remote(path) }, line: first, endLine: last };
     const lines = await session.client

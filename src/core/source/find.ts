@@ -15,7 +15,7 @@ const SKIPPED = new Set([
   '.tox',
 ]);
 /** Folders into which builds put what they make of the project's files, under the same names. */
-const MADE = /(?:^|\/)(?:\.next|\.nuxt|\.output|\.svelte-kit|build|out|coverage)\//;
+export const MADE = /(?:^|\/)(?:\.next|\.nuxt|\.output|\.svelte-kit|build|out|coverage)\//;
 const MAX_FILES = 20_000;
 /** How unlike a name may be and still be offered, as a share of its length. */
 const NEAR = 0.4;

@@ -1,0 +1,131 @@
+/*
+ * Has `amber contrast` name the faulty line of small services with one fault each, and prints the rank of the first
+ * line that is faulty, beside that of plain formulas on the same trail. What is faulty is in case.json, which the tool
+ * never sees.
+ * node bench/contrast/run.mjs [SERVICE…] [--times 3] [--show]
+ */
+import { execFile, spawn } from 'node:child_process';
+import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+import { parseArgs, promisify } from 'node:util';
+import { AMBER, pause } from '../faults/served.mjs';
+
+const run = promisify(execFile);
+const { values: options, positionals } = parseArgs({
+  allowPositionals: true,
+  options: { times: { type: 'string', default: '3' }, show: { type: 'boolean', default: false } },
+});
+const here = import.meta.dirname;
+const services = positionals.length > 0 ? positionals : readdirSync(join(here, 'services')).sort();
+const COMMANDS = {
+  python: () => ['python3', join(here, 'serve.py')],
+  javascript: () => [process.execPath, join(here, 'serve.js')],
+  ruby: () => ['ruby', join(here, 'serve.rb')],
+  php: (port) => ['php', '-S', `127.0.0.1:${port}`, join(here, 'serve.php')],
+};
+
+async function freePort() {
+  const server = createServer();
+  await new Promise((done) => server.listen(0, '127.0.0.1', done));
+  const { port } = server.address();
+  await new Promise((done) => server.close(done));
+  return port;
+}
+
+async function start(runtime, folder, env) {
+  const port = runtime === 'php' ? await freePort() : 0;
+  const [command, ...args] = COMMANDS[runtime](port);
+  const child = spawn(process.execPath, [AMBER, 'run', '--', command, ...args], {
+    cwd: folder,
+    env,
+    stdio: ['ignore', 'pipe', 'ignore'],
+    detached: true,
+  });
+  if (runtime === 'php') {
+    await pause(700);
+    return { child, port };
+  }
+  const lines = createInterface({ input: child.stdout });
+  return { child, port: Number(await new Promise((done) => lines.once('line', done))) };
+}
+
+/** The rank of the first of the lines that are faulty; Infinity where none is ranked. */
+function rankOf(ranked, files) {
+  const at = ranked.findIndex(({ file, line }) =>
+    files.some((one) => one.file === file && one.line === line),
+  );
+  return at < 0 ? Number.POSITIVE_INFINITY : at + 1;
+}
+
+async function tryService(name) {
+  const folder = mkdtempSync('/tmp/amber-contrast-');
+  const env = { ...process.env, AMBER_RUN_DIR: mkdtempSync('/tmp/amber-run-') };
+  const source = join(here, 'services', name);
+  const { runtime, kind, good, faulty, fault } = JSON.parse(readFileSync(join(source, 'case.json'), 'utf8'));
+  cpSync(source, folder, { recursive: true, filter: (path) => !path.endsWith('case.json') });
+  const { child, port } = await start(runtime, folder, env);
+  const requests = Object.fromEntries(
+    Object.entries({ ...good, ...faulty }).map(([each, { path, body }]) => [
+      each,
+      { method: 'POST', url: `http://127.0.0.1:${port}${path}`, body },
+    ]),
+  );
+  writeFileSync(join(folder, 'amber.yaml'), JSON.stringify({ requests }));
+  const wanted = [fault.text, ...(fault.also ?? [])].flatMap((text) =>
+    readdirSync(folder).flatMap((file) =>
+      readFileSync(join(folder, file), 'utf8')
+        .split('\n')
+        .flatMap((line, index) =>
+          line.trim() === text ? [{ file: join(folder, file), line: index + 1 }] : [],
+        ),
+    ),
+  );
+  const kinds = ['--good', ...Object.keys(good), '--faulty', ...Object.keys(faulty)];
+  const trail = join(folder, 'trail.ndjson');
+  const common = { cwd: folder, env };
+  let row = { name, runtime, kind, rank: Number.NaN, why: '' };
+  try {
+    const args = ['contrast', ...kinds, '--times', options.times, '--trail', trail];
+    const { stdout } = await run(process.execPath, [AMBER, ...args, '--json'], common);
+    const record = JSON.parse(stdout.trim().split('\n').at(-1));
+    row = {
+      ...row,
+      rank: rankOf(record.ranked, wanted),
+      verdict: record.verdict,
+      ranked: record.ranked,
+      wanted,
+    };
+  } catch (error) {
+    row.why = `${error.stdout ?? ''}${error.stderr ?? error.message}`
+      .trim()
+      .split('\n')
+      .slice(0, 2)
+      .join(' ');
+  } finally {
+    process.kill(-child.pid, 'SIGKILL');
+    rmSync(folder, { recursive: true, force: true });
+    rmSync(env.AMBER_RUN_DIR, { recursive: true, force: true });
+  }
+  return row;
+}
+
+const rows = [];
+for (const name of services) {
+  const row = await tryService(name);
+  rows.push(row);
+  console.log(
+    `${String(row.rank).padStart(8)}  ${row.runtime.padEnd(11)} ${name.padEnd(20)} ${row.kind}  ${row.why}`,
+  );
+  if (options.show) {
+    console.log(`          ${row.verdict}`);
+    for (const { rank, file, line, score, reason } of row.ranked ?? []) {
+      console.log(`          ${rank} ${score} ${file.split('/').at(-1)}:${line} ${reason}`);
+    }
+  }
+}
+const share = (most) => Math.round((100 * rows.filter(({ rank }) => rank <= most).length) / rows.length);
+console.log(
+  `of ${rows.length}: first ${share(1)} %, in the first three ${share(3)} %, in the first five ${share(5)} %`,
+);

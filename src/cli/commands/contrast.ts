@@ -1,0 +1,260 @@
+import { relative } from 'node:path';
+import { type Contrast, contrast as setAgainst } from '../../core/contrast/contrast.js';
+import type { Observation } from '../../core/contrast/observation.js';
+import { type Classify, Observer } from '../../core/contrast/observe.js';
+import { FORMULAS, type FormulaName } from '../../core/contrast/suspicion.js';
+import { verdictOf } from '../../core/contrast/verdict.js';
+import { parseFaultyWhen } from '../../core/contrast/when.js';
+import { AmberError } from '../../core/errors.js';
+import { Litter } from '../../core/project/project.js';
+import { requestFrom } from '../../core/requests/written.js';
+import { TrailRecorder } from '../../core/trail/recorder.js';
+import { Veil } from '../../core/veil.js';
+import { candidateTargets, findTargets } from '../../targets/find.js';
+import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
+import { systemClock } from '../clock.js';
+import { openBufferedFile, promptOutput } from '../context.js';
+import { type Coverage, coverageOf } from '../contrast/coverage.js';
+import { contrastRecord, contrastText } from '../render/contrast.js';
+import { Output } from '../render/output.js';
+import { countOf } from '../render/text.js';
+import { readTrail } from '../report/read.js';
+import { TraceFeed } from '../trace/feed.js';
+import { type FollowedPlace, follow, followLines } from '../trace/follow.js';
+import { readCount } from '../trace/limits.js';
+import { headOf, onlyTelling, record, recordPlaces } from '../trace/recording.js';
+import { type NamedRequest, Sending } from '../trace/sending.js';
+import { TraceView } from '../trace/view.js';
+import { openTargets } from './attach.js';
+
+/** Milliseconds within which what was recorded is in the file. */
+const WRITTEN_WITHIN = 100;
+/** What a followed line may tell: all of it, since only requests of ours are followed for long. */
+const LIMITS = { perSecond: 100_000, inAll: 2_000_000, bytes: 200 };
+
+export interface ContrastCommandOptions
+  extends Pick<SessionCommandOptions, 'json' | 'foreign' | 'unveil' | 'yes' | 'onlyMine'> {
+  good?: string[];
+  faulty?: string[];
+  times?: string;
+  concurrency?: string;
+  follow?: string[];
+  faultyWhen?: string;
+  formula?: string;
+  trail?: string;
+  exitCode?: boolean;
+}
+
+/**
+ * `amber contrast [TARGET…] --good NAME --faulty NAME`, or `amber contrast TRAIL`: names where faulty requests part
+ * from good ones.
+ * @returns the exit code: with `--exit-code` 1 when something tells them apart
+ */
+export async function contrast(words: string[], given: ContrastCommandOptions): Promise<number> {
+  const { options, targets } = withTargets(given, words);
+  const output = promptOutput(options.json === true);
+  const formula = formulaNamed(options.formula);
+  const [first] = targets;
+  const isTrail = targets.length === 1 && /[./]/.test(first ?? '') && !/^tcp:/.test(first ?? '');
+  const rounds = isTrail ? 0 : 2;
+  let trail = first ?? '';
+  let classify: Classify;
+  let done = rounds;
+  if (isTrail) {
+    const isFaulty = options.faultyWhen === undefined ? undefined : parseFaultyWhen(options.faultyWhen);
+    classify = (answer) => (isFaulty ? (isFaulty(answer) ? 'faulty' : 'good') : answer.verdict);
+  } else {
+    const kinds = kindsOf(options);
+    ({ trail, rounds: done } = await recordRounds(targets, options, output, [...kinds.keys()]));
+    classify = ({ name, verdict }) => {
+      const kind = kinds.get(name ?? '');
+      return kind === 'either' ? verdict : (kind ?? null);
+    };
+  }
+  const observer = new Observer();
+  await readTrail(trail, (each) => observer.add(each));
+  const observations = observer.observations(classify).filter(({ steps }) => steps.length > 0);
+  const result = setAgainst(observations, { formula, text: (file, line) => observer.text(file, line) });
+  tell(output, result, observations, observer, { rounds: done, trail });
+  return options.exitCode === true && result.ranked.length > 0 ? 1 : 0;
+}
+
+/** What is named after `--good` and `--faulty` may be a target, when it is a number or has one: no request is called so. */
+function withTargets(options: ContrastCommandOptions, words: string[]) {
+  const isTarget = (word: string) => /^(?:\d+|(?:python|ruby|php|javascript):\d+|tcp:.+:\d+)$/.test(word);
+  const { good = [], faulty = [] } = options;
+  const targets = [...words, ...[...good, ...faulty].filter(isTarget)];
+  const names = (all: string[]) => all.filter((word) => !isTarget(word));
+  return { options: { ...options, good: names(good), faulty: names(faulty) }, targets };
+}
+
+function tell(
+  output: Output,
+  result: Contrast,
+  observations: readonly Observation[],
+  observer: Observer,
+  { rounds, trail }: { rounds: number; trail: string },
+): void {
+  const verdict = verdictOf(result, observations);
+  const record = contrastRecord(result, verdict, observer.runtimes, rounds);
+  const context = { palette: output.palette, width: output.width, here: process.cwd() };
+  output.tell(record, () =>
+    contrastText(result, { ...context, verdict, text: (file, line) => observer.text(file, line) }),
+  );
+  if (observer.dropped > 0) {
+    output.remark(
+      output.palette.waiting(`${countOf(observer.dropped, 'line')} came too fast and were left out`),
+    );
+  }
+  output.remark(output.palette.faint(`trail: ${relative(process.cwd(), trail)}`));
+}
+
+/** @throws AmberError `AL_USAGE` */
+function formulaNamed(name = 'ochiai') {
+  if (!Object.hasOwn(FORMULAS, name)) {
+    throw new AmberError(
+      'AL_USAGE',
+      `there is no formula ${name}`,
+      `there are ${Object.keys(FORMULAS).join(', ')}`,
+    );
+  }
+  return FORMULAS[name as FormulaName];
+}
+
+/** Which requests are which; one that is named as both is told apart by its own `expect:`. @throws AmberError `AL_USAGE` */
+function kindsOf({
+  good = [],
+  faulty = [],
+}: ContrastCommandOptions): Map<string, 'good' | 'faulty' | 'either'> {
+  if (good.length === 0 || faulty.length === 0) {
+    throw new AmberError(
+      'AL_USAGE',
+      'good and faulty requests are set against each other, and one kind is missing',
+      'amber contrast --good NAME --faulty NAME, or amber contrast TRAIL',
+    );
+  }
+  const kinds = new Map<string, 'good' | 'faulty' | 'either'>(good.map((name) => [name, 'good']));
+  for (const name of faulty) {
+    kinds.set(name, kinds.has(name) ? 'either' : 'faulty');
+  }
+  return kinds;
+}
+
+/** Sends the requests and records what they do. @returns the trail, and how many rounds it took */
+async function recordRounds(
+  wanted: string[],
+  options: ContrastCommandOptions,
+  output: Output,
+  names: string[],
+): Promise<{ trail: string; rounds: number }> {
+  const session = new PromptSession(silent(), { ...options, tellsRequests: true });
+  const { bench } = session;
+  const { requests } = session.settings;
+  const named: NamedRequest[] = names.map((name) => ({
+    name,
+    spec: requestFrom(name.trim().split(/\s+/), requests),
+  }));
+  const times = readCount('--times', options.times) ?? 1;
+  const concurrency = readCount('--concurrency', options.concurrency) ?? 1;
+  const stop = new AbortController();
+  const interrupt = () => stop.abort(new AmberError('AL_WAIT', 'interrupted'));
+  process.once('SIGINT', interrupt);
+  bench.tellsHit = () => false;
+  try {
+    const targets =
+      wanted.length > 0
+        ? wanted
+        : candidateTargets(findTargets(process.env), undefined).map(({ pid }) => `${pid}`);
+    await openTargets(session, targets, options, output);
+    // What the project keeps is not part of it.
+    for (const mark of bench.marks.all) {
+      mark.on = false;
+    }
+    bench.marks.limits = LIMITS;
+    const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
+    let rounds = 1;
+    let followed: FollowedPlace[];
+    if (options.follow) {
+      followed = [];
+      for (const text of options.follow) {
+        followed.push(await follow(bench, text));
+      }
+    } else {
+      const covered = await coverageOf(bench, named, stop.signal);
+      stop.signal.throwIfAborted();
+      tellCoverage(output, covered, named.length);
+      followed = [await followLines(bench, 'what they run', covered.run)];
+      rounds = 2;
+    }
+    const lines = followed.reduce((sum, place) => sum + place.lines, 0);
+    output.remark(
+      output.palette.faint(
+        `round ${rounds}: the values of ${countOf(lines, 'line')}, in ${countOf(named.length * times, 'request')}`,
+      ),
+    );
+    const sending = new Sending(named, times, concurrency);
+    await recordRound(session, followed, sending, path, options, stop.signal);
+    if (sending.state.error !== undefined) {
+      output.remark(output.palette.waiting(`a request was not answered: ${sending.state.error}`));
+    }
+    stop.signal.throwIfAborted();
+    return { trail: path, rounds };
+  } finally {
+    process.off('SIGINT', interrupt);
+    await bench.detachAll();
+    session.close();
+  }
+}
+
+function tellCoverage(output: Output, { files, lines, run }: Coverage, requests: number): void {
+  const ran = [...run.values()].reduce((sum, each) => sum + each.length, 0);
+  output.remark(
+    output.palette.faint(
+      `round 1: which of ${countOf(lines, 'line')} in ${countOf(files, 'file')} run in ${countOf(requests, 'request')}: ${ran.toLocaleString('en')} do`,
+    ),
+  );
+}
+
+async function recordRound(
+  session: PromptSession,
+  followed: FollowedPlace[],
+  sending: Sending,
+  path: string,
+  options: ContrastCommandOptions,
+  stop: AbortSignal,
+): Promise<void> {
+  const { bench } = session;
+  const full = new AbortController();
+  const trail = openBufferedFile(path, 'the trail', WRITTEN_WITHIN, (error) => full.abort(error));
+  stop.addEventListener('abort', () => {
+    sending.stop();
+    full.abort(stop.reason);
+  });
+  const feed = new TraceFeed();
+  for (const target of bench.targets) {
+    feed.add(target);
+  }
+  onlyTelling(bench.marks.all);
+  const recorder = new TrailRecorder(
+    systemClock,
+    (each) => trail.write(JSON.stringify(each)),
+    headOf(session, followed, options.unveil === true),
+    new Veil(session.veil),
+  );
+  recordPlaces(session, recorder);
+  const view = new TraceView(silent, () => undefined, false);
+  const limits = {
+    milliseconds: undefined,
+    requests: Number.POSITIVE_INFINITY,
+    hits: Number.POSITIVE_INFINITY,
+  };
+  const why = await record(session, recorder, { limits, feed, view, sending, full: full.signal });
+  recorder.end(why);
+  trail.close();
+  full.signal.throwIfAborted();
+}
+
+/** For what a prompt and a trace tell of themselves: here it is the findings that are told. */
+function silent(): Output {
+  return new Output({ json: true, colour: false, width: () => undefined, write: () => undefined });
+}

@@ -1,0 +1,111 @@
+import type { Step, Value } from './observation.js';
+
+/** Something that is true of values at a line in a request, and is not true in another. */
+export interface Fact {
+  /** The same for the same fact at the same line. */
+  key: string;
+  /** For people, after the name of the variable: `is null`, `is below zero`. */
+  words: string;
+  /** The variable; of a relation the first. */
+  name: string;
+  /** Whether it is odd by itself, and not only where good requests have something else. */
+  isOdd: boolean;
+  /** Whether it says which value it is. */
+  isValue: boolean;
+  /** How much such a fact says of a fault, by itself: 0 to 1. */
+  weight: number;
+}
+
+/** How much each kind of fact says: that a value is missing says more than which one it is. */
+const WEIGHTS = {
+  missing: 1,
+  notNumber: 1,
+  type: 0.95,
+  negative: 0.95,
+  empty: 0.85,
+  zero: 0.8,
+  relation: 0.75,
+  value: 0.7,
+};
+/** Variables that are compared with each other at a line at most; each with each, so that it grows with the square. */
+const MOST_COMPARED = 8;
+/** Characters of a value that may be one of a few: a longer one is a text or a structure of its own. */
+const LONGEST_VALUE = 60;
+
+const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
+const NOT_NUMBER = /^(?:NaN|nan|NAN|Decimal\('NaN'\)|-?inf|-?Infinity|-?INF)$/;
+const EMPTY = /^(?:''|""|\[\]|\{\}|\(\)|set\(\)|array\(0\)|Map\(0\).*|Set\(0\).*|Array\(0\)|)$/;
+
+/** What is true of the values that a line has set, and of how they compare with the others that it can see. */
+export function factsOf({ before, set }: Step): Fact[] {
+  const facts = [...set].flatMap(([name, value]) => factsOfValue(name, value));
+  return [...facts, ...relationsOf(before, set)];
+}
+
+/** What is true of one value. */
+export function factsOfValue(name: string, value: Value): Fact[] {
+  const { text, type } = value;
+  const of = (kind: string, words: string, weight: number, isOdd = true, isValue = false): Fact => ({
+    key: `${name} ${kind}`,
+    words,
+    name,
+    weight,
+    isOdd,
+    isValue,
+  });
+  if (MISSING.test(text)) {
+    return [of('missing', 'is missing', WEIGHTS.missing)];
+  }
+  const facts = [of(`type ${type}`, `is of type ${type}`, WEIGHTS.type, false)];
+  if (NOT_NUMBER.test(text)) {
+    facts.push(of('not a number', 'is no number', WEIGHTS.notNumber));
+  }
+  if (EMPTY.test(text)) {
+    facts.push(of('empty', 'is empty', WEIGHTS.empty, false));
+  }
+  const number = numberOf(value);
+  if (number !== undefined) {
+    if (number < 0) {
+      facts.push(of('negative', 'is below zero', WEIGHTS.negative));
+    } else if (number === 0) {
+      facts.push(of('zero', 'is zero', WEIGHTS.zero, false));
+    }
+  }
+  if (text.length <= LONGEST_VALUE) {
+    facts.push(of(`= ${text}`, `is ${text}`, WEIGHTS.value, false, true));
+  }
+  return facts;
+}
+
+/** How what was set compares with the other variables. */
+function relationsOf(before: ReadonlyMap<string, Value>, set: ReadonlyMap<string, Value>): Fact[] {
+  const others = [...before].filter(([name]) => !set.has(name)).slice(-MOST_COMPARED);
+  return [...set].slice(0, MOST_COMPARED).flatMap(([name, value], index) => {
+    const rest = [...set].slice(index + 1, MOST_COMPARED);
+    return [...others, ...rest].flatMap(([other, compared]) => compare(name, value, other, compared));
+  });
+}
+
+function compare(name: string, value: Value, other: string, compared: Value): Fact[] {
+  const relation = (words: string): Fact => ({
+    key: `${name} ${words} ${other}`,
+    words: `${words} ${other}`,
+    name,
+    weight: WEIGHTS.relation,
+    isOdd: false,
+    isValue: false,
+  });
+  const [one, two] = [numberOf(value), numberOf(compared)];
+  if (one !== undefined && two !== undefined) {
+    return [relation(one === two ? 'is as much as' : one > two ? 'is more than' : 'is less than')];
+  }
+  return value.text === compared.text && value.text.length > 2 ? [relation('is the same as')] : [];
+}
+
+/** The number that a value is, in the ways in which the languages write one. */
+export function numberOf({ text, type }: Value): number | undefined {
+  const [, inner] =
+    /^(?:[A-Za-z.:]+\()?'?(-?\d+(?:_\d+)*(?:\.\d+)?(?:[eE][-+]?\d+)?)n?'?\)?$/.exec(text) ?? [];
+  const isText = /^(?:str|string|String)$/i.test(type);
+  return inner === undefined || isText ? undefined : Number(inner.replaceAll('_', ''));
+}

@@ -1,0 +1,52 @@
+/** A value as a target has told it. */
+export interface Value {
+  text: string;
+  type: string;
+}
+
+/** A line of code, whatever target runs it. */
+export interface Place {
+  target: string;
+  file: string;
+  line: number;
+}
+
+/** One pass of a line in a request. */
+export interface Step extends Place {
+  function: string;
+  /** The call of the function, by a number that is unique in the request. */
+  call: string;
+  /** Variables before the line runs. */
+  before: ReadonlyMap<string, Value>;
+  /** What the line has changed in its own function; empty where that was not seen (it was the last of its call). */
+  set: ReadonlyMap<string, Value>;
+  /** Whether `before` is what the function was called with. */
+  opens: boolean;
+}
+
+/** What one request has done, in order, in all services that it reached. */
+export interface Observation {
+  /** The number of the request in the trail. */
+  id: number;
+  /** What it is called, for people. */
+  name: string;
+  kind: 'good' | 'faulty';
+  steps: readonly Step[];
+  /** The answer's status; null where there was none. */
+  status: number | null;
+}
+
+/** A place as a key of maps. */
+export function keyOf({ target, file, line }: Place): string {
+  return `${target}\0${file}\0${line}`;
+}
+
+export function placeOf(key: string): Place {
+  const [target = '', file = '', line = ''] = key.split('\0');
+  return { target, file, line: Number(line) };
+}
+
+/** Observations of a kind. */
+export function ofKind(observations: readonly Observation[], kind: Observation['kind']): Observation[] {
+  return observations.filter((observation) => observation.kind === kind);
+}

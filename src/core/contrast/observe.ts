@@ -1,0 +1,155 @@
+import { readTraceparent } from '../trail/parents.js';
+import type { RecordOf, TrailRecord } from '../trail/records.js';
+import type { Observation, Step, Value } from './observation.js';
+
+/** Of a request that amber has sent, or of one that a target has served: what tells the good from the faulty. */
+export interface Answer {
+  name: string | null;
+  method: string;
+  path: string;
+  status: number | null;
+  ms: number | null;
+  /** By what the user expected; null where nothing was. */
+  verdict: 'good' | 'faulty' | null;
+}
+
+/** Which kind a request is; null: neither. */
+export type Classify = (answer: Answer) => 'good' | 'faulty' | null;
+
+interface Line {
+  hit: RecordOf<'hit'>;
+  follow: NonNullable<RecordOf<'hit'>['follow']>;
+}
+
+/** Lines of one request that are kept: one that loops for long says the same again. */
+const MOST_LINES = 20_000;
+
+/** Puts together what each request of a trail has done, in all its services. */
+export class Observer {
+  readonly #requests = new Map<number, RecordOf<'request'>>();
+  readonly #ended = new Map<number, RecordOf<'ended'>>();
+  readonly #sent = new Map<string, RecordOf<'sent'>>();
+  readonly #lines = new Map<number, Line[]>();
+  readonly sources = new Map<string, RecordOf<'source'>>();
+  readonly runtimes = new Map<string, string>();
+  /** Hits that a limit has left out. */
+  dropped = 0;
+
+  add(record: TrailRecord): void {
+    switch (record.kind) {
+      case 'trail':
+        for (const { name, runtime } of record.targets) {
+          this.runtimes.set(name, runtime ?? '');
+        }
+        break;
+      case 'source':
+        this.sources.set(record.path, record);
+        break;
+      case 'request':
+        this.#requests.set(record.id, record);
+        break;
+      case 'ended':
+        this.#ended.set(record.id, record);
+        break;
+      case 'sent':
+        this.#sent.set(readTraceparent(record.traceparent)?.trace ?? '', record);
+        break;
+      case 'dropped':
+        this.dropped += record.count;
+        break;
+      case 'hit':
+        this.#line(record);
+        break;
+      default:
+        break;
+    }
+  }
+
+  #line(hit: RecordOf<'hit'>): void {
+    const { follow, request } = hit;
+    if (follow === undefined || request === null) {
+      return;
+    }
+    const lines = this.#lines.get(request) ?? [];
+    this.#lines.set(request, lines);
+    if (lines.length < MOST_LINES) {
+      lines.push({ hit, follow });
+    }
+  }
+
+  /** A line of source, as the trail has it. */
+  text(file: string, line: number): string | undefined {
+    const source = this.sources.get(file);
+    return source?.lines[line - source.first];
+  }
+
+  /** What the requests have done that are of a kind: those of one trace are one. */
+  observations(classify: Classify): Observation[] {
+    const traces = new Map<string, RecordOf<'request'>[]>();
+    for (const request of this.#requests.values()) {
+      const trace = readTraceparent(request.traceparent)?.trace ?? `request ${request.id}`;
+      traces.set(trace, [...(traces.get(trace) ?? []), request]);
+    }
+    return [...traces].flatMap(([trace, requests]) => {
+      const [root] = requests.sort((one, other) => one.at - other.at);
+      if (root === undefined) {
+        return [];
+      }
+      const answer = this.#answerOf(root, this.#sent.get(trace));
+      const kind = classify(answer);
+      const name = answer.name ?? `${answer.method} ${answer.path}`;
+      return kind === null
+        ? []
+        : [{ id: root.id, name, kind, status: answer.status, steps: this.#stepsOf(requests) }];
+    });
+  }
+
+  #answerOf(root: RecordOf<'request'>, sent: RecordOf<'sent'> | undefined): Answer {
+    const ended = this.#ended.get(root.id);
+    return {
+      name: sent?.name ?? null,
+      method: root.method,
+      path: root.path,
+      status: sent?.status ?? ended?.status ?? null,
+      ms: sent?.ms ?? ended?.ms ?? null,
+      verdict: sent?.verdict ?? null,
+    };
+  }
+
+  /** All lines of a trace in the order in which they ran: of each service by its own count, between services by time. */
+  #stepsOf(requests: readonly RecordOf<'request'>[]): Step[] {
+    const lines = requests.flatMap(({ id }) => this.#lines.get(id) ?? []);
+    lines.sort((one, other) =>
+      one.hit.target === other.hit.target
+        ? one.hit.time - other.hit.time || one.hit.seq - other.hit.seq
+        : one.hit.at - other.hit.at,
+    );
+    const calls = new Map<
+      string,
+      { before: Map<string, Value>; last: { set: ReadonlyMap<string, Value> } | undefined }
+    >();
+    return lines.map(({ hit, follow }) => {
+      const call = `${hit.target} ${follow.call}`;
+      const changed = new Map(
+        hit.values.map(({ expression, value, type }) => [expression, { text: value, type }]),
+      );
+      const known = calls.get(call);
+      if (known?.last !== undefined) {
+        known.last.set = changed;
+      }
+      const before = new Map([...(known?.before ?? []), ...changed]);
+      const step = {
+        target: hit.target,
+        file: follow.path,
+        line: follow.line,
+        function: follow.function,
+        call,
+        before,
+        set: new Map<string, Value>(),
+        opens: known === undefined,
+      };
+      calls.set(call, { before, last: step });
+      return step;
+    });
+  }
+}
