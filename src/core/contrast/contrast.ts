@@ -1,4 +1,5 @@
 import { type Fact, factsOf } from './facts.js';
+import { Flow } from './flow.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { excerpts, type Parting, partingOf } from './parting.js';
 import { type Counts, FORMULAS, type Formula, separation } from './suspicion.js';
@@ -40,6 +41,10 @@ const WEIGHTS = {
   last: 0.7,
   /** It decides something by a value that separates the kinds, and both go the same way. */
   decides: 0.6,
+  /** It decides by the very two values whose relation separates the kinds. */
+  decidesByBoth: 1.2,
+  /** A value that separates the kinds comes from there. */
+  origin: 0.9,
   /** All good requests run it, and no faulty one. */
   misses: 0.5,
 };
@@ -48,6 +53,15 @@ const EARLY = 0.12;
 /** Below this nothing separates the kinds. */
 const WEAK = 0.5;
 const MOST_RANKED = 20;
+/** How much less each step back says, and how many are taken. */
+const FADING = 0.8;
+const MOST_BACK = 6;
+/** How much is left of what is said against a line that passes on what was wrong before. */
+const PASSED_ON = 0.6;
+/** How well a line before has to tell the kinds apart, beside the line that has it from there. */
+const AS_GOOD = 0.6;
+/** Faulty requests in which values are followed back. */
+const MOST_FOLLOWED = 12;
 const DECIDES = /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or)\b|\?|&&|\|\|/;
 
 /** Evidence against a line. */
@@ -69,7 +83,14 @@ export function contrast(observations: readonly Observation[], options: Contrast
   };
   const partings = faults.map((faulty) => partingOf(faulty, goods));
   byRuns(lines, options.formula ?? FORMULAS.ochiai, goods.length, faults.length, add);
-  const separating = byValues(lines, goods.length, faults.length, add);
+  const separating = valuesApart(lines, goods.length, faults.length);
+  const origins = originsOf(faults, separating, options.text ?? (() => undefined));
+  for (const { key, score, reason } of separating) {
+    add(key, WEIGHTS.value * score * (origins.passedOn.has(key) ? PASSED_ON : 1), reason);
+  }
+  for (const [key, { score, name }] of origins.found) {
+    add(key, WEIGHTS.origin * score, `${name}, which tells the kinds apart, comes from here`);
+  }
   byPartings(partings, faults.length, add);
   byEnds(faults, goods, add);
   byDecisions(lines, separating, options.text, add);
@@ -156,15 +177,10 @@ function runsIn({ faulty, allFaulty, good, allGood }: Counts): string {
 /**
  * By the values that a line sets. What is usual is learnt from good requests that set the same variable there; where
  * none does, only what is odd by itself counts.
- * @returns the names whose values separate the kinds, and how well
+ * @returns facts that separate the kinds, and how well
  */
-function byValues(
-  lines: ReadonlyMap<string, Line>,
-  allGood: number,
-  allFaulty: number,
-  add: Add,
-): Map<string, number> {
-  const separating = new Map<string, number>();
+function valuesApart(lines: ReadonlyMap<string, Line>, allGood: number, allFaulty: number): Separating[] {
+  const separating: Separating[] = [];
   for (const [key, line] of lines) {
     // A line that good requests do not run is told by that.
     const { held, setBy } = valuesAt(line);
@@ -181,12 +197,14 @@ function byValues(
       });
       const reach = faults / allFaulty;
       const score = compared
-        ? apart * reach * fact.weight * certainty(fact, known?.texts.size ?? 0, namesOf(known?.good))
+        ? apart *
+          reach *
+          fact.weight *
+          certainty(fact, known?.texts.size ?? 0, namesOf(known?.good), namesOf(faulty))
         : 0;
       if (score > 0) {
         const reason = `${fact.name} ${fact.words} here in ${faulty.size} of ${allFaulty} faulty requests, and in ${good.size} of ${allGood} good ones`;
-        add(key, WEIGHTS.value * score, reason);
-        separating.set(fact.name, Math.max(separating.get(fact.name) ?? 0, score));
+        separating.push({ key, fact, score, reason });
       }
     }
   }
@@ -195,6 +213,14 @@ function byValues(
 
 function namesOf(observations: ReadonlySet<Observation> = new Set()): number {
   return new Set([...observations].map(({ name }) => name)).size;
+}
+
+/** A fact that tells the kinds apart, at the line where the value was set. */
+interface Separating {
+  key: string;
+  fact: Fact;
+  score: number;
+  reason: string;
 }
 
 /** Which facts hold at a line in which requests, and which of them set a variable there to what. */
@@ -220,12 +246,17 @@ function valuesAt(line: Line) {
 }
 
 /**
- * That a value is another one says nothing where it differs among good requests anyhow: an id, a time, what was asked.
+ * That a value is another one says nothing where it differs among good requests anyhow: an id, a time, what was asked;
+ * unless different faulty requests have all the same.
  * @param variety how many values good requests have set
  * @param asked how many different good requests there are
+ * @param alike how many different faulty requests have this value
  */
-function certainty({ isValue }: Fact, variety: number, asked: number): number {
+function certainty({ isValue }: Fact, variety: number, asked: number, alike: number): number {
   if (!isValue) {
+    return 1;
+  }
+  if (alike > 1) {
     return 1;
   }
   if (asked <= 1) {
@@ -276,10 +307,10 @@ function byEnds(faults: readonly Observation[], goods: readonly Observation[], a
   }
 }
 
-/** A line that decides by a value which separates the kinds, and has both go the same way. */
+/** A line that decides by values which separate the kinds, and has both go the same way. */
 function byDecisions(
   lines: ReadonlyMap<string, Line>,
-  separating: ReadonlyMap<string, number>,
+  separating: readonly Separating[],
   text: ContrastOptions['text'],
   add: Add,
 ): void {
@@ -288,17 +319,80 @@ function byDecisions(
     if (source === undefined || good.size === 0 || faulty.size === 0 || !DECIDES.test(source)) {
       continue;
     }
-    const named = [...separating]
-      .filter(([name]) => mentions(source, name))
-      .sort((one, other) => other[1] - one[1])[0];
+    const named = separating
+      .filter(({ fact }) => mentions(source, fact.name))
+      .map(({ fact, score }) => {
+        const byBoth = fact.other !== undefined && mentions(source, fact.other);
+        return { fact, byBoth, score: score * (byBoth ? WEIGHTS.decidesByBoth : WEIGHTS.decides) };
+      })
+      .sort((one, other) => other.score - one.score)[0];
     if (named !== undefined) {
-      add(
-        key,
-        WEIGHTS.decides * named[1],
-        `it decides by ${named[0]}, which tells the kinds apart, and both go the same way`,
-      );
+      const what = named.byBoth ? `${named.fact.name} and ${named.fact.other}` : named.fact.name;
+      const reason = `it decides by ${what} (${named.fact.name} ${named.fact.words} in faulty requests), and both kinds go the same way`;
+      add(key, Math.min(0.95, named.score), reason);
     }
   }
+}
+
+/** Where values that separate the kinds come from. */
+interface Origins {
+  /** Lines that have made what such a value was made of, with what that says of them. */
+  found: Map<string, { score: number; name: string }>;
+  /** Lines that only pass on what was wrong before. */
+  passedOn: Set<string>;
+}
+
+/**
+ * Follows values that separate the kinds back to where they come from, in faulty requests. What a line takes from a
+ * call of the project's own code was made by the last line there; and a line passes on what was told apart before.
+ */
+function originsOf(
+  faults: readonly Observation[],
+  separating: readonly Separating[],
+  text: NonNullable<ContrastOptions['text']>,
+): Origins {
+  const origins: Origins = { found: new Map(), passedOn: new Set() };
+  const worst = new Map<string, Separating>();
+  for (const each of separating) {
+    if (each.score > (worst.get(each.key)?.score ?? 0)) {
+      worst.set(each.key, each);
+    }
+  }
+  for (const { steps } of faults.slice(0, MOST_FOLLOWED)) {
+    const flow = new Flow(steps, text);
+    steps.forEach((step, index) => {
+      const found = worst.get(keyOf(step));
+      if (found === undefined || !step.set.has(found.fact.name)) {
+        return;
+      }
+      const returned = flow.returnedTo(index);
+      let front = [{ at: index, score: found.score }];
+      const seen = new Set([index]);
+      for (let back = 1; back <= MOST_BACK && front.length > 0; back += 1) {
+        front = front.flatMap(({ at, score }) => {
+          const kept = flow.onlyNames(at) ? score : score * FADING;
+          return flow
+            .sources(at)
+            .filter((source) => !seen.has(source) && seen.add(source))
+            .map((source) => ({ at: source, score: source === flow.returnedTo(at) ? score : kept }));
+        });
+        for (const { at, score } of front) {
+          const key = keyOf(steps[at] as Step);
+          const own = flow.onlyNames(at) ? score * PASSED_ON : score;
+          if (own > (origins.found.get(key)?.score ?? 0)) {
+            origins.found.set(key, { score: own, name: found.fact.name });
+          }
+          if ((worst.get(key)?.score ?? 0) >= found.score * AS_GOOD && key !== keyOf(step)) {
+            origins.passedOn.add(keyOf(step));
+          }
+        }
+      }
+      if (returned !== undefined) {
+        origins.passedOn.add(keyOf(step));
+      }
+    });
+  }
+  return origins;
 }
 
 function mentions(source: string, name: string): boolean {

@@ -8,6 +8,8 @@ export interface Fact {
   words: string;
   /** The variable; of a relation the first. */
   name: string;
+  /** Of a relation the second. */
+  other?: string;
   /** Whether it is odd by itself, and not only where good requests have something else. */
   isOdd: boolean;
   /** Whether it says which value it is. */
@@ -91,6 +93,7 @@ function compare(name: string, value: Value, other: string, compared: Value): Fa
     key: `${name} ${words} ${other}`,
     words: `${words} ${other}`,
     name,
+    other,
     weight: WEIGHTS.relation,
     isOdd: false,
     isValue: false,
