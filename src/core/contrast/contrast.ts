@@ -1,3 +1,4 @@
+import { basename } from 'node:path';
 import { type Fact, factsOf } from './facts.js';
 import { Flow } from './flow.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
@@ -68,6 +69,8 @@ const DECIDES = /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|an
 interface Evidence {
   score: number;
   reason: string;
+  /** Of another line's value, which has come from this one. */
+  isOrigin: boolean;
 }
 
 /** Sets faulty requests against good ones: which lines tell them apart, and where their paths part. */
@@ -76,9 +79,9 @@ export function contrast(observations: readonly Observation[], options: Contrast
   const faults = ofKind(observations, 'faulty');
   const lines = linesOf(observations);
   const evidence = new Map<string, Evidence[]>();
-  const add = (key: string, score: number, reason: string) => {
+  const add: Add = (key, score, reason, isOrigin = false) => {
     if (score > 0) {
-      evidence.set(key, [...(evidence.get(key) ?? []), { score, reason }]);
+      evidence.set(key, [...(evidence.get(key) ?? []), { score, reason, isOrigin }]);
     }
   };
   const partings = faults.map((faulty) => partingOf(faulty, goods));
@@ -88,8 +91,8 @@ export function contrast(observations: readonly Observation[], options: Contrast
   for (const { key, score, reason } of separating) {
     add(key, WEIGHTS.value * score * (origins.passedOn.has(key) ? PASSED_ON : 1), reason);
   }
-  for (const [key, { score, name }] of origins.found) {
-    add(key, WEIGHTS.origin * score, `${name}, which tells the kinds apart, comes from here`);
+  for (const [key, { score, what }] of origins.found) {
+    add(key, WEIGHTS.origin * score, `${what}, and comes from here`, true);
   }
   byPartings(partings, faults.length, add);
   byEnds(faults, goods, add);
@@ -97,13 +100,13 @@ export function contrast(observations: readonly Observation[], options: Contrast
   const order = orderOf(faults);
   const ranked = [...evidence]
     .map(([key, all]) => {
-      const best = all.sort((one, other) => other.score - one.score)[0] as Evidence;
+      all.sort((one, other) => other.score - one.score);
       // Several kinds of evidence say more than one, and never more than certainty.
       const score =
         1 - all.reduce((left, { score }, index) => left * (1 - score * (index === 0 ? 1 : 0.3)), 1);
       const early = 1 - (order.get(key) ?? order.size) / Math.max(1, order.size);
       const place = { ...placeOf(key), function: lines.get(key)?.function ?? '' };
-      return { ...place, score: score * (1 - EARLY + EARLY * early), reason: best.reason };
+      return { ...place, score: score * (1 - EARLY + EARLY * early), reason: reasonOf(all) };
     })
     .sort((one, other) => other.score - one.score)
     .slice(0, MOST_RANKED)
@@ -116,6 +119,13 @@ export function contrast(observations: readonly Observation[], options: Contrast
     parting,
     weak: goods.length === 0 || faults.length === 0 || (ranked[0]?.score ?? 0) < WEAK,
   };
+}
+
+/** The strongest evidence of the line's own, and what comes from it further on. */
+function reasonOf(all: readonly Evidence[]): string {
+  const own = all.find(({ isOrigin }) => !isOrigin);
+  const origin = all.find(({ isOrigin }) => isOrigin);
+  return [own?.reason, origin?.reason].filter(Boolean).join('; ');
 }
 
 /** What is known of a line: which requests run it, and what is true there in each. */
@@ -147,7 +157,7 @@ function linesOf(observations: readonly Observation[]): Map<string, Line> {
   return lines;
 }
 
-type Add = (key: string, score: number, reason: string) => void;
+type Add = (key: string, score: number, reason: string, isOrigin?: boolean) => void;
 
 /** By which requests run a line. What all run is no evidence, whatever the formula gives it. */
 function byRuns(
@@ -203,7 +213,7 @@ function valuesApart(lines: ReadonlyMap<string, Line>, allGood: number, allFault
           certainty(fact, known?.texts.size ?? 0, namesOf(known?.good), namesOf(faulty))
         : 0;
       if (score > 0) {
-        const reason = `${fact.name} ${fact.words} here in ${faulty.size} of ${allFaulty} faulty requests, and in ${good.size} of ${allGood} good ones`;
+        const reason = `${fact.name} ${fact.words} here: ${faulty.size} of ${allFaulty} faulty, ${good.size} of ${allGood} good`;
         separating.push({ key, fact, score, reason });
       }
     }
@@ -337,7 +347,7 @@ function byDecisions(
 /** Where values that separate the kinds come from. */
 interface Origins {
   /** Lines that have made what such a value was made of, with what that says of them. */
-  found: Map<string, { score: number; name: string }>;
+  found: Map<string, { score: number; what: string }>;
   /** Lines that only pass on what was wrong before. */
   passedOn: Set<string>;
 }
@@ -379,8 +389,11 @@ function originsOf(
         for (const { at, score } of front) {
           const key = keyOf(steps[at] as Step);
           const own = flow.onlyNames(at) ? score * PASSED_ON : score;
-          if (own > (origins.found.get(key)?.score ?? 0)) {
-            origins.found.set(key, { score: own, name: found.fact.name });
+          if (key !== keyOf(step) && own > (origins.found.get(key)?.score ?? 0)) {
+            origins.found.set(key, {
+              score: own,
+              what: `${found.fact.name} ${found.fact.words} at ${nameOf(step)}`,
+            });
           }
           if ((worst.get(key)?.score ?? 0) >= found.score * AS_GOOD && key !== keyOf(step)) {
             origins.passedOn.add(keyOf(step));
@@ -393,6 +406,11 @@ function originsOf(
     });
   }
   return origins;
+}
+
+/** `quotes.py:83` */
+function nameOf({ file, line }: Place): string {
+  return `${basename(file)}:${line}`;
 }
 
 function mentions(source: string, name: string): boolean {

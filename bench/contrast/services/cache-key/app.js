@@ -2,7 +2,7 @@ const { seasonOf } = require('./seasons.js');
 
 const cache = new Map();
 
-function handle(path, body) {
+function handle(_path, body) {
   const season = seasonOf(body.month);
   const key = keyFor(body.route, body.kind);
   let fare = cache.get(key);

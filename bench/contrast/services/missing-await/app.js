@@ -1,6 +1,6 @@
 const { fareOf, vehicleFare } = require('./fares.js');
 
-async function handle(path, body) {
+async function handle(_path, body) {
   const lines = [];
   for (const kind of body.passengers ?? []) {
     const fare = await fareOf(kind);

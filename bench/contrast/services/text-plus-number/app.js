@@ -1,6 +1,6 @@
 const { extras } = require('./extras.js');
 
-function handle(path, body) {
+function handle(_path, body) {
   const base = body.base ?? 20;
   const added = extras(body.wanted ?? []);
   const tip = body.tip ?? 0;
