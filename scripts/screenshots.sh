@@ -53,10 +53,15 @@ blank='{"name":"   ","from":"Holm","to":"Innish"}'
 booking='{"name":"Tove Lind","from":"Innish","to":"Tarrin","passengers":{"adult":2},"cabin":true}'
 return_with_child='{"from":"Skerrow","to":"Holm","passengers":{"adult":2,"child":1},"return":true}'
 
+# A Python that nobody has prepared.
+(cd "$work/demo/data" && exec /usr/bin/python3 -m http.server 0 >/dev/null 2>&1) &
+bare=$!
+
 open_terminal
 type_line 'amber targets'
 until_shown 'attachable'
 shoot targets
+kill $bare
 type_line 'clear; amber attach python'
 until_shown 'attached to'
 type_line 'break quotes.py:84 when leg < 0'
@@ -177,6 +182,39 @@ type_line 'resume'
 type_line 'detach'
 until_shown 'detached'
 close_terminal
+
+cat >"$work/demo/amber.yaml" <<YAML
+requests:
+  good-single: { method: POST, url: "$url/quotes", body: { from: Skerrow, to: Holm, passengers: { adult: 2, child: 1 } } }
+  good-return: { method: POST, url: "$url/quotes", body: { from: Skerrow, to: Holm, passengers: { adult: 2 }, return: true } }
+  return-with-child: { method: POST, url: "$url/quotes", body: $return_with_child }
+YAML
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber contrast --good good-single good-return --faulty return-with-child --times 3'
+until_shown 'look there'
+shoot contrast
+close_terminal
+
+cat >"$work/demo/amber.yaml" <<YAML
+targets:
+  fares: { command: fares/serve.py }
+marks:
+  - break: fares/quotes.py:84 when leg < 0
+  - log: 'quotas.py:12 "{leg}"'
+requests:
+  return-with-child: { method: POST, url: "$url/quotes", body: $return_with_child }
+  manifest: { url: "http://127.0.0.1:9/manifests" }
+paths:
+  - { local: piers, remote: /srv/office }
+YAML
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber check'
+until_shown 'wrong$\|things are'
+shoot check
+close_terminal
+rm "$work/demo/amber.yaml"
 
 slip=$(curl -s "$slips/slips" -d 'booking=1003&name=Ingebjørg+Lids-Sæther' | grep -o '"id":[0-9]*' | grep -o '[0-9]*')
 rm -f "$work/log"

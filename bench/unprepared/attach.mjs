@@ -31,6 +31,7 @@ const STATES = [
   'threaded',
   'waiting',
   'signalled',
+  ...(isRuby ? [] : ['held']),
   'short',
 ];
 /** Ruby keeps native threads for a while, for whatever thread comes next. */

@@ -10,7 +10,10 @@ import signal
 import sys
 import threading
 import time
+import warnings
 
+# Newer Pythons warn of forks where there are threads, as there are here.
+warnings.simplefilter("ignore")
 state = sys.argv[1]
 over = threading.Event()
 seen = {"rounds": 0, "wrong": ""}
@@ -86,6 +89,22 @@ def waiting():
     """The main thread waits for a lock, without end."""
     other = threading.Thread(target=busy)
     other.start()
+    other.join()
+
+
+def held():
+    """Another thread has the interpreter's lock most of the time, in code that is not the interpreter's."""
+    library = ctypes.PyDLL(None)
+
+    def hold():
+        while not over.is_set():
+            library.usleep(60000)
+            time.sleep(0.001)
+
+    other = threading.Thread(target=hold)
+    other.start()
+    while not over.is_set():
+        check(work(20), work(20), "main")
     other.join()
 
 

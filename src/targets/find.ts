@@ -245,7 +245,12 @@ function toTarget(
   if (runtime === 'php' && isMine(facts) && (isPrepared(facts.pid) || hidesEnvironment(facts))) {
     return { ...base, ...phpState(environment, facts, description !== undefined) };
   }
-  if (canLend(runtime) && isMine(facts) && !isAwake(facts, description)) {
+  if (
+    canLend(runtime) &&
+    PROGRAMS[facts.program] === runtime &&
+    isMine(facts) &&
+    !isAwake(facts, description)
+  ) {
     const old = OLDEST[runtime];
     const [major = 0, minor = 0] = base.version.split('.').map(Number);
     if (base.version && (major < old[0] || (major === old[0] && minor < old[1]))) {

@@ -278,13 +278,13 @@ describe('amber attach', () => {
     });
   });
 
-  it('tells why a Python without the agent cannot be attached to, and how it could', async () => {
+  it('asks before the agent is brought into a Python without it', async () => {
     const program = start(python, IDLE, {}, { env: { PYTHONPATH: '', AMBER_AGENT: '' } });
     await program.line('ready');
     const { code, stderr } = await runAmber(['attach', `${program.pid}`]);
     expect(code).toBe(3);
-    expect(stderr).toContain(`process ${program.pid} cannot be attached to`);
-    expect(stderr).toMatch(/hint: start it again with: amber run -- .*python3 app.py/);
+    expect(stderr).toContain(`process ${program.pid} was started without the agent`);
+    expect(stderr).toMatch(/hint: agree with --yes/);
   });
 
   it('lists several targets where one is needed, and says when one is taken', async () => {

@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { recordsOf, runAmber, startAmber } from '../support/amber.js';
+import { type Amber, childrenOf, recordsOf, runAmber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { endPrograms, LineProgram, makeFolder } from '../support/program.js';
 
@@ -44,6 +44,14 @@ def discount_of(kind):
     rate = DISCOUNTS[kind]
     return rate
 `;
+
+/** The service and `amber run`, which ends with it. */
+async function end(amber: Amber): Promise<void> {
+  for (const pid of childrenOf(amber.child.pid)) {
+    process.kill(pid);
+  }
+  await amber.ended;
+}
 
 async function serve() {
   const folder = makeFolder({ 'app.py': APP, 'tables.py': TABLES });
@@ -98,8 +106,7 @@ it('the line is named by one command, from requests alone, in one record or for 
   expect(recordsOf(again.stdout)[0]).toMatchObject({ ranked: record.ranked, rounds: 0 });
   const none = await runAmber(['contrast', trail, '--faulty-when', 'status >= 500'], { cwd: folder });
   expect(none.stdout).toContain('There is no faulty request');
-  amber.child.kill();
-  await amber.ended;
+  await end(amber);
 });
 
 it('one round is enough where it is said what to follow; a request that is both is told apart by its expect', async () => {
@@ -119,8 +126,7 @@ it('one round is enough where it is said what to follow; a request that is both 
     { cwd: folder },
   );
   expect(recordsOf(stdout)[0]).toMatchObject({ good: 1, faulty: 1, rounds: 1 });
-  amber.child.kill();
-  await amber.ended;
+  await end(amber);
 });
 
 it.each([

@@ -158,7 +158,10 @@ describe('amber', () => {
     expect(coloured.stdout).toContain('\x1b[32mattachable\x1b[39m');
     amber.child.stdin?.end('\n');
     await amber.ended;
-    expect((await runAmber(['targets'])).stdout).not.toMatch(/python .*attachable/);
+    const { targets } = JSON.parse((await runAmber(['targets', '--json'])).stdout) as {
+      targets: { runtime: string; prepared: boolean }[];
+    };
+    expect(targets.filter(({ runtime, prepared }) => runtime === 'python' && prepared)).toEqual([]);
   });
 
   it('finds the fault of the demo by itself', async () => {

@@ -69,7 +69,7 @@ export async function bringIn(
   refuseHeld(pid);
   const memory = new Memory(pid);
   try {
-    const interpreter = await interpreterOnceUp(memory, runtime, facts.age);
+    const interpreter = await interpreterOnceUp(memory, runtime, machine, facts.age);
     await withTracer(facts, runtime, machine.extended, (tracer) =>
       new BringingIn(tracer, memory, interpreter, text, signs).run(machine),
     );
@@ -88,10 +88,10 @@ export function reachFromOutside(pid: number, runtime: 'python' | 'ruby'): { int
   if (facts === undefined) {
     throw targetGone(pid);
   }
-  machineHere(pid);
+  const machine = machineHere(pid);
   const memory = new Memory(pid);
   try {
-    interpreterIn(memory, runtime);
+    interpreterIn(memory, runtime, machine);
   } finally {
     memory.close();
   }
@@ -119,11 +119,12 @@ function machineHere(pid: number): Machine {
 async function interpreterOnceUp(
   memory: Memory,
   runtime: 'python' | 'ruby',
+  machine: Machine,
   age: number,
 ): Promise<Interpreter> {
   for (const until = Date.now() + patient(YOUNG - age * 1000); ; ) {
     try {
-      return interpreterIn(memory, runtime);
+      return interpreterIn(memory, runtime, machine);
     } catch (error) {
       if (processFacts(memory.pid) === undefined) {
         throw targetGone(memory.pid);
@@ -136,8 +137,8 @@ async function interpreterOnceUp(
   }
 }
 
-function interpreterIn(memory: Memory, runtime: 'python' | 'ruby'): Interpreter {
-  return runtime === 'python' ? new Python(memory) : new Ruby(memory);
+function interpreterIn(memory: Memory, runtime: 'python' | 'ruby', machine: Machine): Interpreter {
+  return runtime === 'python' ? new Python(memory, machine) : new Ruby(memory);
 }
 
 function noTracer(pid: number, tried: readonly string[]): AmberError {

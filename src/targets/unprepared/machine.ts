@@ -10,12 +10,15 @@ export interface Machine {
   /** The instruction that makes a system call. */
   systemCallCode: Buffer;
   /** Numbers of the system calls that are used. */
+  futex: number;
   mmap: number;
   munmap: number;
   /** Byte at which the registers have the program counter. */
   counter: number;
   /** Where the thread is. */
   at(registers: Buffer): number;
+  /** The address of the end of its stack. */
+  stack(registers: Buffer): number;
   /** What a call has answered, or a system call (negative: minus the error), as a signed number. */
   result(registers: Buffer): number;
   /**
@@ -59,10 +62,12 @@ export const x86_64: Machine = {
   name: 'x64',
   extended: 0x202,
   systemCallCode: Buffer.from([0x0f, 0x05]),
+  futex: 202,
   mmap: 9,
   munmap: 11,
   counter: X86_64.RIP * 8,
   at: (registers) => Number(word(registers, X86_64.RIP)),
+  stack: (registers) => Number(word(registers, X86_64.RSP)),
   result: (registers) => Number(BigInt.asIntN(64, word(registers, X86_64.RAX))),
   call(before, address, args, back) {
     const registers = Buffer.from(before);
@@ -101,10 +106,12 @@ export const arm64: Machine = {
   name: 'arm64',
   extended: 2,
   systemCallCode: Buffer.from([0x01, 0x00, 0x00, 0xd4]),
+  futex: 98,
   mmap: 222,
   munmap: 215,
   counter: ARM64.PC * 8,
   at: (registers) => Number(word(registers, ARM64.PC)),
+  stack: (registers) => Number(word(registers, ARM64.SP)),
   result: (registers) => Number(BigInt.asIntN(64, word(registers, 0))),
   call(before, address, args, back) {
     const registers = Buffer.from(before);

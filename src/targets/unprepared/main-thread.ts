@@ -7,6 +7,8 @@ import type { Tracer } from './tracer.js';
 
 /** Seconds in which a process has to stop: in a system call that cannot be interrupted it does not. */
 const STOP_SECONDS = 0.5;
+/** Words of the stack that are looked at: a few calls of the C library. */
+const STACK_WORDS = 96;
 const PAGE = 4096;
 const PROT_READ_WRITE = 3;
 const MAP_PRIVATE_ANONYMOUS = 0x22;
@@ -40,10 +42,22 @@ export class StoppedThread {
     return this.machine.at(this.#registers);
   }
 
-  /** The number of the system call in which it was sleeping; undefined when it was not in one. */
-  get sleepsIn(): number | undefined {
-    const number = Number(/^-?\d+/.exec(systemCallOf(this.memory.pid))?.[0] ?? -1);
-    return number >= 0 && INTERRUPTED.has(this.machine.result(this.#registers)) ? number : undefined;
+  /** The system call in which it was sleeping; undefined when it was not in one. */
+  get sleepsIn(): { number: number; firstArgument: number } | undefined {
+    const [number = '', first = ''] = systemCallOf(this.memory.pid).split(' ');
+    return /^\d+$/.test(number) && INTERRUPTED.has(this.machine.result(this.#registers))
+      ? { number: Number(number), firstArgument: Number(first) }
+      : undefined;
+  }
+
+  /** What stands on its stack next to where it is, as numbers: among them the addresses that calls return to. */
+  get callers(): number[] {
+    try {
+      const raw = this.memory.read(this.machine.stack(this.#registers), STACK_WORDS * 8);
+      return Array.from({ length: STACK_WORDS }, (_, index) => Number(raw.readBigUInt64LE(index * 8)));
+    } catch {
+      return [];
+    }
   }
 
   /**

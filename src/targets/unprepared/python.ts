@@ -1,7 +1,9 @@
 import type { Interpreter, Progress } from './bring-in.js';
-import { type Functions, functionsIn } from './code.js';
+import { conditionWaits, type Functions, functionsIn } from './code.js';
+import type { Machine } from './machine.js';
 import type { StoppedThread } from './main-thread.js';
 import type { Memory } from './memory.js';
+import type { LoadedSymbol } from './symbols.js';
 
 const NAMES = [
   'Py_AddPendingCall',
@@ -11,8 +13,13 @@ const NAMES = [
   'PyGILState_Ensure',
   'PyGILState_Release',
   'PyRun_SimpleString',
+  'PyThread_acquire_lock_timed',
   '_PyEval_EvalFrameDefault',
+  '_PyRuntime',
 ] as const;
+
+/** Where 3.13 and later wait for a semaphore. */
+const NEWER = ['_PySemaphore_Wait'] as const;
 
 /** What PyGILState_Ensure answers to a thread that does not hold the lock, and PyGILState_Release wants back. */
 const UNLOCKED = 1;
@@ -25,8 +32,14 @@ export class Python implements Interpreter {
   readonly #functions: Functions;
   #isQueued = false;
 
-  constructor(memory: Memory) {
-    this.#functions = functionsIn(memory, /\/libpython3[^/]*\.so/, NAMES);
+  readonly #conditionWaits: readonly LoadedSymbol[];
+
+  constructor(
+    memory: Memory,
+    private readonly machine: Machine,
+  ) {
+    this.#functions = functionsIn(memory, /\/libpython3[^/]*\.so/, NAMES, NEWER);
+    this.#conditionWaits = conditionWaits(memory);
   }
 
   async run(
@@ -43,7 +56,7 @@ export class Python implements Interpreter {
       return { kind: 'again', why: 'its interpreter is not up yet' };
     }
     const holds = (await this.#call(thread, page, this.#function('PyGILState_Check'))) !== 0;
-    if (sleeps && wasAsleep && !holds) {
+    if (sleeps && wasAsleep && !holds && !this.#waitsForOthers(thread)) {
       // Nobody knows when it wakes up, and nobody else runs what is queued.
       const run = this.#isQueued
         ? this.#function('Py_MakePendingCalls')
@@ -70,6 +83,25 @@ export class Python implements Interpreter {
               : 'its main thread does not come back to the interpreter’s loop',
         }
       : { kind: 'again', why: 'its queue of calls is full' };
+  }
+
+  /**
+   * Whether it waits for another thread in a way that must not be interrupted: for the interpreter's own lock above all.
+   * Locks of programs are semaphores, and nobody waits for who waits for one.
+   */
+  #waitsForOthers(thread: StoppedThread): boolean {
+    const { sleepsIn } = thread;
+    if (sleepsIn?.number !== this.machine.futex) {
+      return false;
+    }
+    const isIn = ({ address, size }: LoadedSymbol, at: number) => at >= address && at < address + size;
+    const named = (...names: string[]) =>
+      names.map((name) => this.#functions.get(name)).filter((found) => found !== undefined);
+    const isCalledBy = (functions: readonly LoadedSymbol[]) =>
+      thread.callers.some((at) => functions.some((each) => isIn(each, at)));
+    const waitsForLock = named('_PyRuntime').some((runtime) => isIn(runtime, sleepsIn.firstArgument));
+    const waitsForSemaphore = isCalledBy(named('PyThread_acquire_lock_timed', ...NEWER));
+    return waitsForLock || isCalledBy(this.#conditionWaits) || !waitsForSemaphore;
   }
 
   get code(): { address: number; size: number } {

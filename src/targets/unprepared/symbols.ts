@@ -1,5 +1,5 @@
-/** Where a function of a loaded program or library is. */
-export interface FunctionSymbol {
+/** Where a function or a variable of a loaded program or library is. */
+export interface LoadedSymbol {
   address: number;
   size: number;
 }
@@ -16,8 +16,10 @@ const DT_STRTAB = 5;
 const DT_SYMTAB = 6;
 const DT_GNU_HASH = 0x6ffffef5;
 const SYMBOL_BYTES = 24;
+const STT_OBJECT = 1;
 const STT_FUNC = 2;
 const STT_GNU_IFUNC = 10;
+const TYPES = new Set([STT_OBJECT, STT_FUNC, STT_GNU_IFUNC]);
 
 /**
  * The dynamic symbols of a 64-bit ELF file as the process has it in memory: the file on the disk may be another by
@@ -72,8 +74,8 @@ export class SymbolTable {
     this.#tables = { symbols: table(DT_SYMTAB), names: table(DT_STRTAB), hash: table(DT_GNU_HASH) };
   }
 
-  /** A function by its name. */
-  find(name: string): FunctionSymbol | undefined {
+  /** A function or a variable by its name. */
+  find(name: string): LoadedSymbol | undefined {
     const { memory } = this;
     const { hash: at, symbols } = this.#tables;
     const header = memory.read(at, 16);
@@ -90,7 +92,7 @@ export class SymbolTable {
       const entry = memory.read(bucketsAt + buckets * 4 + (index - first) * 4, 4).readUInt32LE();
       if ((entry | 1) >>> 0 === (hash | 1) >>> 0) {
         const raw = memory.read(symbols + index * SYMBOL_BYTES, SYMBOL_BYTES);
-        const found = this.#function(raw, name);
+        const found = this.#named(raw, name);
         if (found !== undefined) {
           return found;
         }
@@ -101,12 +103,12 @@ export class SymbolTable {
     }
   }
 
-  #function(raw: Buffer, name: string): FunctionSymbol | undefined {
+  #named(raw: Buffer, name: string): LoadedSymbol | undefined {
     const nameAt = this.#tables.names + raw.readUInt32LE(0);
     const isIt = this.memory.read(nameAt, name.length + 1).toString('latin1') === `${name}\0`;
     const type = (raw[4] ?? 0) & 15;
     const isDefined = raw.readUInt16LE(6) !== 0;
-    return isIt && isDefined && (type === STT_FUNC || type === STT_GNU_IFUNC)
+    return isIt && isDefined && TYPES.has(type)
       ? { address: this.#bias + Number(raw.readBigUInt64LE(8)), size: Number(raw.readBigUInt64LE(16)) }
       : undefined;
   }
