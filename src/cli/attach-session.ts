@@ -33,6 +33,8 @@ export interface SessionCommandOptions {
   unveil?: boolean;
   /** The agent may be brought into what was started without it. */
   yes?: boolean;
+  /** Neither what a target starts nor what takes its place. */
+  alone?: boolean;
   /** Only requests that this user sends with amber (PHP). */
   onlyMine?: boolean;
   /** Seconds after which a pause goes by itself. */
@@ -206,6 +208,7 @@ export class PromptSession {
         const code = await runScript(bench, input, this.#options.strict === true);
         return interrupted || code || this.#codeOfFiles;
       }
+      bench.isInteractive = true;
       await runInteractive(bench, {
         terminal: { input: process.stdin, output: process.stdout },
         litter,

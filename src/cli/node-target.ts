@@ -22,7 +22,7 @@ export async function openNode(
   session: PromptSession,
   pid: number,
   facts: TargetFacts,
-  { parent, entry }: { parent?: TargetBench; entry?: Entry } = {},
+  { parent, entry, alone }: { parent?: TargetBench; entry?: Entry; alone?: boolean } = {},
 ): Promise<TargetBench> {
   const bench = await session.open({
     connect: async () => {
@@ -36,7 +36,7 @@ export async function openNode(
     attach: { pid },
     ...(parent ? { parent } : {}),
   });
-  if (entry === undefined) {
+  if (entry === undefined && alone !== true) {
     bench.session.on('ended', lookForChildren(session, pid, bench));
   }
   return bench;

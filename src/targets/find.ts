@@ -24,6 +24,8 @@ export interface Target {
   runtime: Runtime;
   version: string;
   command: string;
+  /** The process that has started it. */
+  parent: number;
   folder: string;
   /** Seconds since the process began. */
   age: number;
@@ -44,6 +46,8 @@ const PROGRAMS: Record<string, Runtime> = {
 };
 const NAMES: Record<Runtime, string> = { python: 'Python', ruby: 'Ruby', php: 'PHP', javascript: 'Node' };
 
+/** Processes that Python's library starts for itself. */
+const HELPERS = /multiprocessing\.(?:resource_tracker|semaphore_tracker|forkserver)\b/;
 /** The oldest versions that the agents run in. */
 const OLDEST: Record<'python' | 'ruby', [number, number]> = { python: [3, 8], ruby: [3, 1] };
 
@@ -55,7 +59,7 @@ export function findTargets(environment: NodeJS.ProcessEnv): Target[] {
   const targets: Target[] = [];
   for (const pid of allPids()) {
     const facts = pid === process.pid ? undefined : processFacts(pid);
-    if (facts === undefined || isOurs(facts) || isPhpWorker(facts)) {
+    if (facts === undefined || isOurs(facts) || isPhpWorker(facts) || HELPERS.test(facts.command)) {
       continue;
     }
     const description = described.get(pid);
@@ -106,7 +110,7 @@ export function candidateTargets(targets: Target[], wanted: string | undefined):
   }
   const runtime = wanted === undefined ? undefined : runtimeNamed(wanted);
   const candidates = targets.filter((target) => runtime === undefined || target.runtime === runtime);
-  const open = candidates.filter((target) => target.state !== 'closed');
+  const open = servingOf(candidates.filter((target) => target.state !== 'closed'));
   const meant = open.filter((target) => target.prepared);
   const free = (meant.length > 0 ? meant : open).filter((target) => target.state === 'free');
   if (open.length === 0) {
@@ -127,6 +131,22 @@ export function fittingTargets(
       (wanted.folder === undefined || folder === resolve(project, wanted.folder)) &&
       (wanted.port === undefined || listeningPorts(pid).some(({ port }) => port === wanted.port)),
   );
+}
+
+/**
+ * Of a reloader and what it has started only the latter serves: it listens, and the reloader does not, or is another
+ * command. Workers with the command of their master are all meant.
+ */
+function servingOf(targets: readonly Target[]): Target[] {
+  const listens = ({ pid }: Target) => listeningPorts(pid).length > 0;
+  return targets.filter((target) => {
+    const children = targets.filter(
+      ({ parent, runtime }) => parent === target.pid && runtime === target.runtime,
+    );
+    return !children.some(
+      (child) => listens(child) && (child.command !== target.command || !listens(target)),
+    );
+  });
 }
 
 /** `Python 3.11.7  python3 fares.py  (/srv/ferry)` */
@@ -230,6 +250,7 @@ function toTarget(
     prepared: (description !== undefined && runtime !== 'javascript') || isPrepared(facts.pid),
     version: description?.runtimeVersion ?? versionOf(facts, runtime),
     command: facts.command || (description?.command ?? ''),
+    parent: facts.parent,
     folder: facts.folder || (description?.folder ?? ''),
     age: facts.age,
   };

@@ -14,6 +14,7 @@ const target = (pid: number, more: Partial<Target> = {}): Target => ({
   runtime: 'python',
   version: '3.11.7',
   command: 'python3 app.py',
+  parent: 1,
   folder: '/srv',
   age: 5,
   state: 'free',

@@ -17,8 +17,9 @@ import { processFacts } from '../../targets/linux.js';
 import { lendAgent } from '../../targets/unprepared/lend.js';
 import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
 import { promptOutput } from '../context.js';
-import type { TargetFacts } from '../prompt/target-bench.js';
+import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
+import { succession } from '../succession.js';
 import { agreeToLend } from '../unprepared.js';
 
 const TCP = /^tcp:(?:\/\/)?(.+):(\d+)$/;
@@ -94,19 +95,33 @@ async function openTarget(
   const target = named
     ? chooseNamed(found, wanted ?? '', named, session.bench.folders.project)
     : await pickTarget(found, wanted, options, output);
-  const label = named ? { label: wanted ?? '' } : {};
-  if (session.bench.targets.some((bench) => bench.target.name === targetName(target))) {
+  await openFound(session, target, named ? { label: wanted ?? '' } : {}, options, output);
+}
+
+/** Opens a target that was found, and what takes its place when it ends. @throws AmberError */
+async function openFound(
+  session: PromptSession,
+  target: Target,
+  label: { label?: string },
+  options: SessionCommandOptions,
+  output: Output,
+): Promise<TargetBench> {
+  if (session.bench.open.some((bench) => bench.target.name === targetName(target))) {
     throw new AmberError('AL_USAGE', `${targetName(target)} is named twice`);
   }
+  const next = (following: Target) => openFound(session, following, label, options, output);
+  const facts = {
+    ...factsOf(target),
+    ...label,
+    ...(options.alone ? {} : { successor: succession(session, target, next) }),
+  };
   if (target.runtime === 'javascript') {
     const { openNode } = await import('../node-target.js');
-    await openNode(session, target.pid, { ...factsOf(target), ...label });
-    return;
+    return await openNode(session, target.pid, facts, options.alone ? { alone: true } : {});
   }
   if (target.runtime === 'php') {
     const { openPhp } = await import('../php-target.js');
-    await openPhp(session, target.pid, { ...factsOf(target), ...label }, options);
-    return;
+    return await openPhp(session, target.pid, facts, options);
   }
   if (options.onlyMine) {
     output.remark(`--only-mine is for PHP; ${targetName(target)} stops for every request`);
@@ -114,8 +129,7 @@ async function openTarget(
   if (target.description === undefined) {
     await agreeToLend(session, target, options, output);
   }
-  const opening = agentOpening(target);
-  await session.open({ ...opening, target: { ...opening.target, ...label } });
+  return await session.open({ ...agentOpening(target), target: facts });
 }
 
 /** The target that amber.yaml describes. @throws AmberError `AL_NO_TARGET`, `AL_SEVERAL_TARGETS` */

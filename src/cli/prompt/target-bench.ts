@@ -32,6 +32,8 @@ export interface TargetFacts {
   showsOutput?: boolean;
   /** Whether its process still runs, where that can be seen. */
   isAlive?: () => boolean;
+  /** What takes its place when it has ended; undefined where nothing is to be expected. */
+  successor?: () => Promise<TargetBench | undefined> | undefined;
   /** Its exit code once it has ended, where somebody is in a position to know (`amber launch`). */
   exitCode?: () => Promise<number | undefined>;
 }

@@ -73,6 +73,12 @@ export class Workbench implements Host {
   readonly #hitLines: HitLines;
   #selected: TargetBench | undefined;
   #isLeaving = false;
+  /** Targets that take the place of others and are not attached to yet. */
+  readonly #coming = new Set<Promise<TargetBench | undefined>>();
+  /** Targets of which it is known how they have ended. */
+  readonly #gone = new Set<TargetBench>();
+  /** Whether somebody sits at the prompt. */
+  isInteractive = false;
 
   constructor(options: WorkbenchOptions) {
     this.output = options.output;
@@ -158,6 +164,11 @@ export class Workbench implements Host {
     try {
       return await Promise.any(stops);
     } catch (error) {
+      if (open.every(({ ended }) => ended !== undefined) && this.#coming.size > 0) {
+        const began = this.clock.now();
+        await Promise.any(this.#coming);
+        return await this.nextStopAnywhere(milliseconds - (this.clock.now() - began));
+      }
       const { errors } = error as AggregateError;
       throw errors[open.indexOf(selected)] ?? selected.ended ?? errors[0] ?? error;
     } finally {
@@ -175,10 +186,52 @@ export class Workbench implements Host {
   }
 
   get isOver(): boolean {
-    return this.open.length === 0;
+    return this.open.length === 0 && this.#coming.size === 0 && !this.#mayComeBack();
+  }
+
+  /** Whether it is not known yet how a target has ended that something may take the place of. */
+  #mayComeBack(): boolean {
+    return (
+      !this.#isLeaving &&
+      this.targets.some((bench) => bench.target.successor !== undefined && !this.#gone.has(bench))
+    );
+  }
+
+  get isLeaving(): boolean {
+    return this.#isLeaving;
   }
 
   ended(bench: TargetBench, how: TargetEnding): void {
+    this.#gone.add(bench);
+    const coming = this.#isLeaving || how === 'detached' ? undefined : bench.target.successor?.();
+    if (coming === undefined) {
+      this.#left(bench, how);
+      return;
+    }
+    this.#coming.add(coming);
+    void coming.then((next) => {
+      this.#coming.delete(coming);
+      if (next === undefined) {
+        this.#left(bench, how);
+      } else {
+        this.#replaced(bench, next);
+      }
+    });
+  }
+
+  #replaced(bench: TargetBench, next: TargetBench): void {
+    if (this.isSelected(bench)) {
+      this.#selected = next;
+    }
+    const known = new Set(next.watches.all.map(({ expression }) => expression));
+    for (const { expression } of bench.watches.all.filter((watch) => !known.has(watch.expression))) {
+      next.watches.add(expression);
+    }
+    const told = `target ${next.number}, ${next.target.name}, has taken the place of ${bench.target.name}: marks and watches are set`;
+    this.announce(() => this.output.remark(this.output.palette.faint(told)));
+  }
+
+  #left(bench: TargetBench, how: TargetEnding): void {
     const [next] = this.open;
     if (next === undefined) {
       this.ending(how);

@@ -126,9 +126,7 @@ export async function record(
         }
       },
     });
-    for (const { session: dap } of bench.targets) {
-      dap.on('ended', () => bench.isOver && done('targets gone'));
-    }
+    bench.ending = () => done('targets gone');
     if (bench.isOver) {
       done('targets gone');
     }
