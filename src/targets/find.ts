@@ -344,7 +344,7 @@ function whyClosed(facts: ProcessFacts, runtime: Runtime): string {
   if (runtime === 'ruby') {
     return 'did not load its agent, which needs Ruby 3.1 or later and Fiddle';
   }
-  return /(^| )-[a-zA-Z]*[IES]/.test(facts.command)
+  return runtime === 'python' && /(^| )-[a-zA-Z]*[IES]/.test(facts.command)
     ? 'was told to ignore its environment (-I, -E or -S), so the agent was not loaded'
     : 'did not load its agent';
 }

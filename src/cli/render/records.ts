@@ -75,6 +75,8 @@ const targetSchema = z.object({
   runtime: z.string(),
   version: z.string(),
   command: z.string(),
+  /** The process that has started it. */
+  parent: z.number().int(),
   folder: z.string(),
   age: z.number(),
   state: z.enum(['free', 'taken', 'closed']),
