@@ -1,5 +1,5 @@
 module.exports = {
-  testMatch: ['<rootDir>/test/**/*.test.ts'],
+  testMatch: ['<rootDir>/test/**/*.test.ts', '<rootDir>/conformance/**/*.test.ts'],
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' } }] },
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   // A machine that others share may stand still for many seconds; what is awaited is awaited for longer than that.
