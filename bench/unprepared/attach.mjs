@@ -108,7 +108,7 @@ async function visit(row, it) {
   const { amber, ended } = attach(it.child.pid);
   row.tried += 1;
   if (options.kill) {
-    await pause(100 + random() * 250);
+    await pause(100 + random() * 900);
     amber.kill('SIGKILL');
   }
   const result = await ended;

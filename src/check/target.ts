@@ -3,7 +3,7 @@ import { describeTarget, type Target, targetName } from '../targets/find.js';
 import { environmentOf, processFacts, stateOf, tracingRule } from '../targets/linux.js';
 import { canOpenInspector, preflight } from '../targets/node/preflight.js';
 import { userId } from '../targets/run-folder.js';
-import { reachFromOutside } from '../targets/unprepared/bring-in.js';
+import { reachFromOutside } from '../targets/unprepared/reach.js';
 import { type Finding, good, note, type Section, wrong } from './finding.js';
 
 /** One target: the steps of attaching to it, in their order, with what each would meet. The process is not touched. */

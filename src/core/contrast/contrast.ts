@@ -1,9 +1,9 @@
-import { basename } from 'node:path';
-import { type Fact, factsOf } from './facts.js';
-import { Flow } from './flow.js';
-import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
+import { type Line, linesOf } from './lines.js';
+import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
+import { originsOf, PASSED_ON } from './origins.js';
 import { excerpts, type Parting, partingOf } from './parting.js';
-import { type Counts, FORMULAS, type Formula, separation } from './suspicion.js';
+import { type Counts, FORMULAS, type Formula } from './suspicion.js';
+import { type Separating, valuesApart } from './values.js';
 
 /** A line under suspicion, with the reason in words. */
 export interface Suspect extends Place {
@@ -54,15 +54,6 @@ const EARLY = 0.12;
 /** Below this nothing separates the kinds. */
 const WEAK = 0.5;
 const MOST_RANKED = 20;
-/** How much less each step back says, and how many are taken. */
-const FADING = 0.8;
-const MOST_BACK = 6;
-/** How much is left of what is said against a line that passes on what was wrong before. */
-const PASSED_ON = 0.6;
-/** How well a line before has to tell the kinds apart, beside the line that has it from there. */
-const AS_GOOD = 0.6;
-/** Faulty requests in which values are followed back. */
-const MOST_FOLLOWED = 12;
 const DECIDES = /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or)\b|\?|&&|\|\|/;
 
 /** Evidence against a line. */
@@ -128,35 +119,6 @@ function reasonOf(all: readonly Evidence[]): string {
   return [own?.reason, origin?.reason].filter(Boolean).join('; ');
 }
 
-/** What is known of a line: which requests run it, and what is true there in each. */
-interface Line {
-  place: Place;
-  function: string;
-  good: Set<Observation>;
-  faulty: Set<Observation>;
-  steps: { step: Step; observation: Observation }[];
-}
-
-function linesOf(observations: readonly Observation[]): Map<string, Line> {
-  const lines = new Map<string, Line>();
-  for (const observation of observations) {
-    for (const step of observation.steps) {
-      const key = keyOf(step);
-      const line = lines.get(key) ?? {
-        place: step,
-        function: step.function,
-        good: new Set(),
-        faulty: new Set(),
-        steps: [],
-      };
-      lines.set(key, line);
-      line[observation.kind].add(observation);
-      line.steps.push({ step, observation });
-    }
-  }
-  return lines;
-}
-
 type Add = (key: string, score: number, reason: string, isOrigin?: boolean) => void;
 
 /** By which requests run a line. What all run is no evidence, whatever the formula gives it. */
@@ -182,97 +144,6 @@ function runsIn({ faulty, allFaulty, good, allGood }: Counts): string {
   const share = (part: number, whole: number, kind: string) =>
     part === 0 ? `no ${kind} one` : part === whole ? `all ${kind} ones` : `${part} of ${whole} ${kind} ones`;
   return `run by ${share(faulty, allFaulty, 'faulty')}, and by ${share(good, allGood, 'good')}`;
-}
-
-/**
- * By the values that a line sets. What is usual is learnt from good requests that set the same variable there; where
- * none does, only what is odd by itself counts.
- * @returns facts that separate the kinds, and how well
- */
-function valuesApart(lines: ReadonlyMap<string, Line>, allGood: number, allFaulty: number): Separating[] {
-  const separating: Separating[] = [];
-  for (const [key, line] of lines) {
-    // A line that good requests do not run is told by that.
-    const { held, setBy } = valuesAt(line);
-    for (const { fact, good, faulty } of held.values()) {
-      const known = setBy.get(fact.name);
-      const goods = known?.good.size ?? 0;
-      const faults = known?.faulty.size ?? 0;
-      const compared = goods > 0 || fact.isOdd;
-      const apart = separation({
-        faulty: faulty.size,
-        allFaulty: faults,
-        good: good.size,
-        allGood: Math.max(1, goods),
-      });
-      const reach = faults / allFaulty;
-      const score = compared
-        ? apart *
-          reach *
-          fact.weight *
-          certainty(fact, known?.texts.size ?? 0, namesOf(known?.good), namesOf(faulty))
-        : 0;
-      if (score > 0) {
-        const reason = `${fact.name} ${fact.words} here: ${faulty.size} of ${allFaulty} faulty, ${good.size} of ${allGood} good`;
-        separating.push({ key, fact, score, reason });
-      }
-    }
-  }
-  return separating;
-}
-
-function namesOf(observations: ReadonlySet<Observation> = new Set()): number {
-  return new Set([...observations].map(({ name }) => name)).size;
-}
-
-/** A fact that tells the kinds apart, at the line where the value was set. */
-interface Separating {
-  key: string;
-  fact: Fact;
-  score: number;
-  reason: string;
-}
-
-/** Which facts hold at a line in which requests, and which of them set a variable there to what. */
-function valuesAt(line: Line) {
-  const held = new Map<string, { fact: Fact; good: Set<Observation>; faulty: Set<Observation> }>();
-  const setBy = new Map<string, { good: Set<Observation>; faulty: Set<Observation>; texts: Set<string> }>();
-  for (const { step, observation } of line.steps) {
-    for (const fact of factsOf(step)) {
-      const entry = held.get(fact.key) ?? { fact, good: new Set(), faulty: new Set() };
-      held.set(fact.key, entry);
-      entry[observation.kind].add(observation);
-    }
-    for (const [name, { text }] of step.set) {
-      const entry = setBy.get(name) ?? { good: new Set(), faulty: new Set(), texts: new Set() };
-      setBy.set(name, entry);
-      entry[observation.kind].add(observation);
-      if (observation.kind === 'good') {
-        entry.texts.add(text);
-      }
-    }
-  }
-  return { held, setBy };
-}
-
-/**
- * That a value is another one says nothing where it differs among good requests anyhow: an id, a time, what was asked;
- * unless different faulty requests have all the same.
- * @param variety how many values good requests have set
- * @param asked how many different good requests there are
- * @param alike how many different faulty requests have this value
- */
-function certainty({ isValue }: Fact, variety: number, asked: number, alike: number): number {
-  if (!isValue) {
-    return 1;
-  }
-  if (alike > 1) {
-    return 1;
-  }
-  if (asked <= 1) {
-    return variety > 1 ? 0 : 0.7;
-  }
-  return Math.max(0, 1 - (variety - 1) / (asked - 1));
 }
 
 function byPartings(partings: readonly (Parting | undefined)[], allFaulty: number, add: Add): void {
@@ -342,75 +213,6 @@ function byDecisions(
       add(key, Math.min(0.95, named.score), reason);
     }
   }
-}
-
-/** Where values that separate the kinds come from. */
-interface Origins {
-  /** Lines that have made what such a value was made of, with what that says of them. */
-  found: Map<string, { score: number; what: string }>;
-  /** Lines that only pass on what was wrong before. */
-  passedOn: Set<string>;
-}
-
-/**
- * Follows values that separate the kinds back to where they come from, in faulty requests. What a line takes from a
- * call of the project's own code was made by the last line there; and a line passes on what was told apart before.
- */
-function originsOf(
-  faults: readonly Observation[],
-  separating: readonly Separating[],
-  text: NonNullable<ContrastOptions['text']>,
-): Origins {
-  const origins: Origins = { found: new Map(), passedOn: new Set() };
-  const worst = new Map<string, Separating>();
-  for (const each of separating) {
-    if (each.score > (worst.get(each.key)?.score ?? 0)) {
-      worst.set(each.key, each);
-    }
-  }
-  for (const { steps } of faults.slice(0, MOST_FOLLOWED)) {
-    const flow = new Flow(steps, text);
-    steps.forEach((step, index) => {
-      const found = worst.get(keyOf(step));
-      if (found === undefined || !step.set.has(found.fact.name)) {
-        return;
-      }
-      const returned = flow.returnedTo(index);
-      let front = [{ at: index, score: found.score }];
-      const seen = new Set([index]);
-      for (let back = 1; back <= MOST_BACK && front.length > 0; back += 1) {
-        front = front.flatMap(({ at, score }) => {
-          const kept = flow.onlyNames(at) ? score : score * FADING;
-          return flow
-            .sources(at)
-            .filter((source) => !seen.has(source) && seen.add(source))
-            .map((source) => ({ at: source, score: source === flow.returnedTo(at) ? score : kept }));
-        });
-        for (const { at, score } of front) {
-          const key = keyOf(steps[at] as Step);
-          const own = flow.onlyNames(at) ? score * PASSED_ON : score;
-          if (key !== keyOf(step) && own > (origins.found.get(key)?.score ?? 0)) {
-            origins.found.set(key, {
-              score: own,
-              what: `${found.fact.name} ${found.fact.words} at ${nameOf(step)}`,
-            });
-          }
-          if ((worst.get(key)?.score ?? 0) >= found.score * AS_GOOD && key !== keyOf(step)) {
-            origins.passedOn.add(keyOf(step));
-          }
-        }
-      }
-      if (returned !== undefined) {
-        origins.passedOn.add(keyOf(step));
-      }
-    });
-  }
-  return origins;
-}
-
-/** `quotes.py:83` */
-function nameOf({ file, line }: Place): string {
-  return `${basename(file)}:${line}`;
 }
 
 function mentions(source: string, name: string): boolean {

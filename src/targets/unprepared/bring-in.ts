@@ -1,43 +1,18 @@
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
-import { type ProcessFacts, processFacts, stateOf } from '../linux.js';
+import { type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { timesWaited } from './code.js';
-import { tracingInterpreters } from './interpreters.js';
-import { MACHINES, type Machine } from './machine.js';
+import type { Interpreter, Progress } from './interpreter.js';
+import type { Machine } from './machine.js';
 import { type StoppedThread, stopMainThread } from './main-thread.js';
 import { Memory } from './memory.js';
-import { Python } from './python.js';
-import { Ruby } from './ruby.js';
+import { interpreterOnceUp, machineHere, noTracer, refuseHeld } from './reach.js';
 import { Tracer } from './tracer.js';
-
-/** What has become of the text that an interpreter is to run. */
-export type Progress =
-  | { kind: 'ran' }
-  /** It runs when the main thread comes by; `wake`: the signal that brings it there. */
-  | { kind: 'queued'; why: string; wake?: number }
-  /** Nothing could be asked of the thread where it stands. */
-  | { kind: 'again'; why: string; wake?: number };
-
-/** How the interpreter in a process is made to run a text. */
-export interface Interpreter {
-  /** Where the thread has to be stopped if it is not in a system call; undefined: anywhere. */
-  readonly code: { address: number; size: number } | undefined;
-  /**
-   * @param text puts the text into the process and gives its address; asked for when it is needed
-   * @param wasAsleep whether the thread has slept for a while
-   */
-  run(
-    thread: StoppedThread,
-    text: (thread: StoppedThread) => Promise<number>,
-    wasAsleep: boolean,
-  ): Promise<Progress>;
-}
+import { tracingInterpreters } from './tracing-interpreters.js';
 
 /** Milliseconds that all of it may take. */
 const MOST_TIME = 5_000;
-/** A process that is younger than this many milliseconds may not have loaded its interpreter yet. */
-const YOUNG = 1_000;
 /** A thread that has not woken for this many milliseconds sleeps until something comes. */
 const ASLEEP = 12;
 /** Milliseconds after which a queued text is looked after again. */
@@ -75,92 +50,6 @@ export async function bringIn(
     );
   } finally {
     memory.close();
-  }
-}
-
-/**
- * Looks whether the agent could be brought into a process, without touching it.
- * @returns the interpreter that would trace it
- * @throws AmberError as bringIn does
- */
-export function reachFromOutside(pid: number, runtime: 'python' | 'ruby'): { interpreter: string } {
-  const facts = processFacts(pid);
-  if (facts === undefined) {
-    throw targetGone(pid);
-  }
-  const machine = machineHere(pid);
-  const memory = new Memory(pid);
-  try {
-    interpreterIn(memory, runtime, machine);
-  } finally {
-    memory.close();
-  }
-  const [first] = tracingInterpreters(facts, runtime);
-  if (first === undefined) {
-    throw noTracer(pid, []);
-  }
-  return { interpreter: first.path };
-}
-
-/** @throws AmberError `AL_NO_AGENT` where nobody has tried the processor */
-function machineHere(pid: number): Machine {
-  const machine = MACHINES.find(({ name }) => name === process.arch);
-  if (machine === undefined) {
-    throw new AmberError(
-      'AL_NO_AGENT',
-      `process ${pid} was started without the agent, and on ${process.arch} nobody has tried to bring it in`,
-      'start the program again with: amber run -- COMMAND',
-    );
-  }
-  return machine;
-}
-
-/** The interpreter; of a process that has only just begun it may not be loaded yet. */
-async function interpreterOnceUp(
-  memory: Memory,
-  runtime: 'python' | 'ruby',
-  machine: Machine,
-  age: number,
-): Promise<Interpreter> {
-  for (const until = Date.now() + patient(YOUNG - age * 1000); ; ) {
-    try {
-      return interpreterIn(memory, runtime, machine);
-    } catch (error) {
-      if (processFacts(memory.pid) === undefined) {
-        throw targetGone(memory.pid);
-      }
-      if (Date.now() > until) {
-        throw error;
-      }
-      await pause(5);
-    }
-  }
-}
-
-function interpreterIn(memory: Memory, runtime: 'python' | 'ruby', machine: Machine): Interpreter {
-  return runtime === 'python' ? new Python(memory, machine) : new Ruby(memory);
-}
-
-function noTracer(pid: number, tried: readonly string[]): AmberError {
-  return new AmberError(
-    'AL_NO_AGENT',
-    `no interpreter here can trace process ${pid}: ${tried.join(', ') || 'there is none'}`,
-    'a Python with ctypes or a Ruby with Fiddle does it: on Debian, apt install python3',
-  );
-}
-
-/** A process that somebody else holds, or that has been stopped, is left alone. @throws AmberError `AL_REFUSED` */
-function refuseHeld(pid: number): void {
-  const { state, tracer } = stateOf(pid);
-  if (tracer !== 0) {
-    throw new AmberError(
-      'AL_REFUSED',
-      `process ${pid} is traced already, by process ${tracer}`,
-      `end what traces it: ${processFacts(tracer)?.command.slice(0, 60) ?? ''}`,
-    );
-  }
-  if (state === 'T') {
-    throw new AmberError('AL_REFUSED', `process ${pid} is stopped`, `let it go on: kill -CONT ${pid}`);
   }
 }
 

@@ -1,5 +1,5 @@
-import type { Interpreter, Progress } from './bring-in.js';
 import { conditionWaits, type Functions, functionsIn } from './code.js';
+import type { Interpreter, Progress } from './interpreter.js';
 import type { Machine } from './machine.js';
 import type { StoppedThread } from './main-thread.js';
 import type { Memory } from './memory.js';

@@ -1,6 +1,6 @@
 import { catchesSignal } from '../linux.js';
-import type { Interpreter, Progress } from './bring-in.js';
 import { type Functions, functionsIn } from './code.js';
+import type { Interpreter, Progress } from './interpreter.js';
 import type { StoppedThread } from './main-thread.js';
 import type { Memory } from './memory.js';
 

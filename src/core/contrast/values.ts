@@ -1,0 +1,99 @@
+import { type Fact, factsOf } from './facts.js';
+import type { Line } from './lines.js';
+import type { Observation } from './observation.js';
+import { separation } from './suspicion.js';
+
+/**
+ * By the values that a line sets. What is usual is learnt from good requests that set the same variable there; where
+ * none does, only what is odd by itself counts.
+ * @returns facts that separate the kinds, and how well
+ */
+export function valuesApart(
+  lines: ReadonlyMap<string, Line>,
+  allGood: number,
+  allFaulty: number,
+): Separating[] {
+  const separating: Separating[] = [];
+  for (const [key, line] of lines) {
+    // A line that good requests do not run is told by that.
+    const { held, setBy } = valuesAt(line);
+    for (const { fact, good, faulty } of held.values()) {
+      const known = setBy.get(fact.name);
+      const goods = known?.good.size ?? 0;
+      const faults = known?.faulty.size ?? 0;
+      const compared = goods > 0 || fact.isOdd;
+      const apart = separation({
+        faulty: faulty.size,
+        allFaulty: faults,
+        good: good.size,
+        allGood: Math.max(1, goods),
+      });
+      const reach = faults / allFaulty;
+      const score = compared
+        ? apart *
+          reach *
+          fact.weight *
+          certainty(fact, known?.texts.size ?? 0, namesOf(known?.good), namesOf(faulty))
+        : 0;
+      if (score > 0) {
+        const reason = `${fact.name} ${fact.words} here: ${faulty.size} of ${allFaulty} faulty, ${good.size} of ${allGood} good`;
+        separating.push({ key, fact, score, reason });
+      }
+    }
+  }
+  return separating;
+}
+
+function namesOf(observations: ReadonlySet<Observation> = new Set()): number {
+  return new Set([...observations].map(({ name }) => name)).size;
+}
+
+/** A fact that tells the kinds apart, at the line where the value was set. */
+export interface Separating {
+  key: string;
+  fact: Fact;
+  score: number;
+  reason: string;
+}
+
+/** Which facts hold at a line in which requests, and which of them set a variable there to what. */
+function valuesAt(line: Line) {
+  const held = new Map<string, { fact: Fact; good: Set<Observation>; faulty: Set<Observation> }>();
+  const setBy = new Map<string, { good: Set<Observation>; faulty: Set<Observation>; texts: Set<string> }>();
+  for (const { step, observation } of line.steps) {
+    for (const fact of factsOf(step)) {
+      const entry = held.get(fact.key) ?? { fact, good: new Set(), faulty: new Set() };
+      held.set(fact.key, entry);
+      entry[observation.kind].add(observation);
+    }
+    for (const [name, { text }] of step.set) {
+      const entry = setBy.get(name) ?? { good: new Set(), faulty: new Set(), texts: new Set() };
+      setBy.set(name, entry);
+      entry[observation.kind].add(observation);
+      if (observation.kind === 'good') {
+        entry.texts.add(text);
+      }
+    }
+  }
+  return { held, setBy };
+}
+
+/**
+ * That a value is another one says nothing where it differs among good requests anyhow: an id, a time, what was asked;
+ * unless different faulty requests have all the same.
+ * @param variety how many values good requests have set
+ * @param asked how many different good requests there are
+ * @param alike how many different faulty requests have this value
+ */
+function certainty({ isValue }: Fact, variety: number, asked: number, alike: number): number {
+  if (!isValue) {
+    return 1;
+  }
+  if (alike > 1) {
+    return 1;
+  }
+  if (asked <= 1) {
+    return variety > 1 ? 0 : 0.7;
+  }
+  return Math.max(0, 1 - (variety - 1) / (asked - 1));
+}
