@@ -23,9 +23,10 @@ module AmberAgent
 
     # Serve a client in a process that was not prepared, and be gone with it.
     # @param folder the run folder
-    def lend(folder)
+    # @param begun the file that says that this was asked for
+    def lend(folder, begun)
       require_relative 'amber_agent/dormant'
-      Dormant.lend(folder)
+      Dormant.lend(folder, begun)
     end
 
     # Ask for a stop at this very line; nothing happens while nobody is attached. In a program that also runs

@@ -189,4 +189,5 @@ it('goes on when amber is killed at any moment of it', async () => {
   await amber.shows('attached to');
   amber.type('detach\n');
   expect((await amber.ended).code).toBe(0);
+  expect(readdirSync(runFolder())).toEqual([]);
 });

@@ -42,15 +42,16 @@ def ready():
         _claim_launch()
 
 
-def lend(folder, blocked):
+def lend(folder, blocked, begun):
     """Serve a client at once, in a process that was not prepared for it; nothing is left to be woken afterwards.
 
-    `folder`: the run folder; `blocked`: the signals (bit 0 is signal 1) that the main thread did not take before.
+    `folder`: the run folder; `blocked`: the signals (bit 0 is signal 1) that the main thread did not take before;
+    `begun`: the file that says that this was asked for, which amber takes away, unless it was killed meanwhile.
     """
     if sys.version_info < (3, 8):
         raise NotImplementedError("the agent needs Python 3.8 or later")
     _hook()
-    _lent.update(folder=folder, blocked=blocked)
+    _lent.update(folder=folder, blocked=blocked, begun=begun)
     describe(None)
     _serve_soon()
 
@@ -65,6 +66,10 @@ def _hook():
 
 def _give_back():
     """The client of a process that was not prepared has gone: nothing is left that would act."""
+    try:
+        os.unlink(_lent["begun"])
+    except OSError:
+        pass
     _lent.clear()
     if not _state["signal"]:
         _forget()

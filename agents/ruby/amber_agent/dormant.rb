@@ -36,9 +36,11 @@ module AmberAgent
 
       # Serve a client at once, in a process that was not prepared for it; nothing is left to be woken afterwards.
       # @param folder the run folder
-      def lend(folder)
+      # @param begun the file that says that this was asked for, which amber takes away, unless it was killed meanwhile
+      def lend(folder, begun)
         require_ruby
         @lent = folder
+        @begun = begun
         gather
         require_relative 'server'
         describe(nil)
@@ -167,6 +169,8 @@ module AmberAgent
       # The client of a process that was not prepared has gone: nothing is left that would act.
       def give_back
         @lent = nil
+        File.unlink(@begun) if @begun && File.exist?(@begun)
+        @begun = nil
         return if @ready
 
         Recorder.stop

@@ -12,7 +12,7 @@ import { Tracer } from './tracer.js';
 import { tracingInterpreters } from './tracing-interpreters.js';
 
 /** Milliseconds that all of it may take. */
-const MOST_TIME = 5_000;
+const MOST_TIME = 10_000;
 /** A thread that has not woken for this many milliseconds sleeps until something comes. */
 const ASLEEP = 12;
 /** Milliseconds after which a queued text is looked after again. */
