@@ -204,3 +204,15 @@ it('goes on when amber is killed at any moment of it', async () => {
   expect((await amber.ended).code).toBe(0);
   await nothingIsLeft();
 });
+
+it('of several that are named one that has gone is told of, and the others are attached to', async () => {
+  const [which] = bare;
+  const program = await start(which as Bare);
+  const args = ['attach', '--yes', '4194303', `${program.pid}`];
+  const { code, stdout } = await runAmber(args, { cwd: program.folder, input: 'targets\n' });
+  expect(code).toBe(0);
+  expect(stdout).toContain('there is no process 4194303');
+  expect(stdout).toContain(`attached to python:${program.pid}`);
+  const none = await runAmber(['attach', '4194303', '4194302'], { cwd: program.folder });
+  expect(none).toMatchObject({ code: 3, stderr: expect.stringContaining('there is no process 4194303') });
+});

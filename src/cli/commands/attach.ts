@@ -57,15 +57,34 @@ export async function attach(wanted: string[], options: AttachOptions): Promise<
   return await session.run();
 }
 
-/** Opens every target that is named, or the only one there is. @throws AmberError */
+/**
+ * Opens every target that is named, or the only one there is. Of several, one that has gone or cannot be attached to is
+ * told of, and the others are attached to.
+ * @throws AmberError why the first could not be, where none could; `AL_USAGE` for a mistake in what was typed
+ */
 export async function openTargets(
   session: PromptSession,
   wanted: string[],
   options: SessionCommandOptions,
   output: Output,
 ): Promise<void> {
+  const refused: AmberError[] = [];
   for (const one of wanted.length > 0 ? wanted : [undefined]) {
-    await openTarget(session, one, options, output);
+    try {
+      await openTarget(session, one, options, output);
+    } catch (error) {
+      if (!(error instanceof AmberError) || error.code === 'AL_USAGE' || wanted.length < 2) {
+        throw error;
+      }
+      refused.push(error);
+    }
+  }
+  const [first] = refused;
+  if (first !== undefined && session.bench.open.length === 0) {
+    throw first;
+  }
+  for (const error of refused) {
+    output.error(error);
   }
 }
 
