@@ -3,6 +3,7 @@ import {
   closeSync,
   constants,
   existsSync,
+  lchownSync,
   lstatSync,
   mkdirSync,
   openSync,
@@ -76,6 +77,32 @@ function madeFolder(folder: string): Stats {
       'programs and amber meet there; name another folder in AMBER_RUN_DIR, for both',
     );
   }
+}
+
+/**
+ * The run folder of another user's process that root attaches to: that user's own, made if need be.
+ * @throws AmberError `AL_RUN_FOLDER` when somebody else could place a socket in it
+ */
+export function folderOfUser(uid: number): string {
+  const folder = ownFolder(uid);
+  try {
+    mkdirSync(folder, { mode: 0o700 });
+    // It is ours until now, and nobody else can put another in its place.
+    lchownSync(folder, uid, -1);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') {
+      throw new AmberError('AL_RUN_FOLDER', `${folder} cannot be made: ${systemReason(error)}`);
+    }
+  }
+  const status = lstatSync(folder);
+  if (!status.isDirectory() || status.uid !== uid || status.mode & 0o077) {
+    throw new AmberError(
+      'AL_RUN_FOLDER',
+      `${folder} does not belong to user ${uid}, or is open to others`,
+      'remove it; it is made again',
+    );
+  }
+  return folder;
 }
 
 const isLink = (path: string) => lstatSync(path, { throwIfNoEntry: false })?.isSymbolicLink() === true;

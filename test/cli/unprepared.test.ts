@@ -1,4 +1,6 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { chmodSync, existsSync, readdirSync, readFileSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { mayEnter } from '../../src/targets/run-folder.js';
 import { runAmber, startAmber, startInTerminal } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { endPrograms, LineProgram, makeFolder } from '../support/program.js';
@@ -215,4 +217,28 @@ it('of several that are named one that has gone is told of, and the others are a
   expect(stdout).toContain(`attached to python:${program.pid}`);
   const none = await runAmber(['attach', '4194303', '4194302'], { cwd: program.folder });
   expect(none).toMatchObject({ code: 3, stderr: expect.stringContaining('there is no process 4194303') });
+});
+
+const NOBODY = 65534;
+const SYSTEM_PYTHON = '/usr/bin/python3';
+const asRoot = process.getuid?.() === 0 && existsSync(SYSTEM_PYTHON) ? it : it.skip;
+
+asRoot('root attaches to a process of another user, in that user\u2019s own folder', async () => {
+  const folder = makeFolder({ 'fares.py': FARES });
+  chmodSync(folder, 0o755);
+  const program = new LineProgram(folder, SYSTEM_PYTHON, ['fares.py'], { uid: NOBODY, gid: NOBODY, env: {} });
+  await program.line('up');
+  const { code, stdout, stderr } = await runAmber(['attach', '--yes', `${program.pid}`], {
+    cwd: folder,
+    input: 'log fares.py:4 "{length}"\n',
+  });
+  const agents = resolve(__dirname, '..', '..', 'agents');
+  if (mayEnter(agents, { uid: NOBODY, groups: [NOBODY] })) {
+    expect(stdout).toMatch(/mark 1 at fares.py:4 is on/);
+    expect(code).toBe(0);
+  } else {
+    expect(stderr).toMatch(/who cannot read the agent in/);
+    expect(code).toBe(3);
+  }
+  expect(await program.ask('Holm')).toBe('12');
 });

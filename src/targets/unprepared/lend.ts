@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { AmberError } from '../../core/errors.js';
 import { type Description, readDescription } from '../description.js';
 import { AGENTS_FOLDER } from '../environment.js';
-import { processFacts } from '../linux.js';
+import { groupsOf, type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
-import { runFolder } from '../run-folder.js';
+import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
 import { bringIn } from './bring-in.js';
 
 /** Runtimes whose interpreters can be made to load the agent while they run. */
@@ -26,7 +26,8 @@ export async function lendAgent(
   if (facts === undefined) {
     throw targetGone(pid);
   }
-  const folder = runFolder(environment);
+  const folder = facts.uid === userId() ? runFolder(environment) : folderOfUser(facts.uid);
+  requireReadable(join(AGENTS_FOLDER, runtime), facts);
   const trouble = join(folder, `${pid}.trouble`);
   // Of this attempt alone: an earlier one, which was given up, may have its text run only now.
   const begun = join(folder, `${pid}.${randomBytes(4).toString('hex')}.begun`);
@@ -58,6 +59,17 @@ export async function lendAgent(
   } finally {
     rmSync(trouble, { force: true });
     rmSync(begun, { force: true });
+  }
+}
+
+/** @throws AmberError `AL_NO_AGENT` where another user's process could not read the agent's files */
+function requireReadable(folder: string, { pid, uid }: ProcessFacts): void {
+  if (!mayEnter(folder, { uid, groups: groupsOf(pid) })) {
+    throw new AmberError(
+      'AL_NO_AGENT',
+      `process ${pid} runs as user ${uid}, who cannot read the agent in ${folder}`,
+      'install amber where that user may read, for instance below /opt or /usr/local',
+    );
   }
 }
 
