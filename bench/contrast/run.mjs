@@ -10,6 +10,9 @@ import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { parseArgs, promisify } from 'node:util';
+import { Observer } from '../../dist/core/contrast/observe.js';
+import { commonStart } from '../../dist/core/contrast/parting.js';
+import { FORMULAS } from '../../dist/core/contrast/suspicion.js';
 import { AMBER, pause } from '../faults/served.mjs';
 
 const run = promisify(execFile);
@@ -59,11 +62,62 @@ function rankOf(ranked, files) {
   return at < 0 ? Number.POSITIVE_INFINITY : at + 1;
 }
 
+/** What the same trail gives to plain formulas over which requests run a line, and to the first line that differs. */
+function plainRanks(trail, good, faulty, files) {
+  const observer = new Observer();
+  for (const line of readFileSync(trail, 'utf8').trim().split('\n')) {
+    observer.add(JSON.parse(line));
+  }
+  const all = observer.observations(({ name }) => (name in good ? 'good' : name in faulty ? 'faulty' : null));
+  const kinds = {
+    good: all.filter(({ kind }) => kind === 'good'),
+    faulty: all.filter(({ kind }) => kind === 'faulty'),
+  };
+  const lines = new Map();
+  for (const { kind, steps } of all) {
+    for (const key of new Set(steps.map(({ file, line }) => `${file}:${line}`))) {
+      const counts = lines.get(key) ?? { good: 0, faulty: 0 };
+      lines.set(key, counts);
+      counts[kind] += 1;
+    }
+  }
+  const wanted = files.map(({ file, line }) => `${file}:${line}`);
+  const rank = (formula) => {
+    const scores = [...lines].map(([key, counts]) => [
+      key,
+      formula({ ...counts, allGood: kinds.good.length, allFaulty: kinds.faulty.length }),
+    ]);
+    const best = Math.max(...scores.filter(([key]) => wanted.includes(key)).map(([, score]) => score));
+    const above = scores.filter(([, score]) => score > best).length;
+    // Of lines that are alike the one in the middle is met.
+    return above + (scores.filter(([, score]) => score === best).length + 1) / 2;
+  };
+  const firsts = kinds.faulty.map((one) => {
+    const near = kinds.good.toSorted(
+      (a, b) => commonStart(one.steps, b.steps) - commonStart(one.steps, a.steps),
+    )[0];
+    const step = near && one.steps[commonStart(one.steps, near.steps)];
+    return step && `${step.file}:${step.line}`;
+  });
+  return {
+    ochiai: rank(FORMULAS.ochiai),
+    tarantula: rank(FORMULAS.tarantula),
+    differs: firsts.some((key) => wanted.includes(key)) ? 1 : Number.POSITIVE_INFINITY,
+  };
+}
+
 async function tryService(name) {
   const folder = mkdtempSync('/tmp/amber-contrast-');
   const env = { ...process.env, AMBER_RUN_DIR: mkdtempSync('/tmp/amber-run-') };
   const source = join(here, 'services', name);
-  const { runtime, kind, good, faulty, fault } = JSON.parse(readFileSync(join(source, 'case.json'), 'utf8'));
+  const {
+    runtime,
+    kind,
+    good,
+    faulty,
+    fault,
+    aside = false,
+  } = JSON.parse(readFileSync(join(source, 'case.json'), 'utf8'));
   cpSync(source, folder, { recursive: true, filter: (path) => !path.endsWith('case.json') });
   const { child, port } = await start(runtime, folder, env);
   const requests = Object.fromEntries(
@@ -85,7 +139,7 @@ async function tryService(name) {
   const kinds = ['--good', ...Object.keys(good), '--faulty', ...Object.keys(faulty)];
   const trail = join(folder, 'trail.ndjson');
   const common = { cwd: folder, env };
-  let row = { name, runtime, kind, rank: Number.NaN, why: '' };
+  let row = { name, runtime, kind, aside, rank: Number.NaN, why: '', plain: {} };
   try {
     const args = ['contrast', ...kinds, '--times', options.times, '--trail', trail];
     const { stdout } = await run(process.execPath, [AMBER, ...args, '--json'], common);
@@ -95,6 +149,7 @@ async function tryService(name) {
       rank: rankOf(record.ranked, wanted),
       verdict: record.verdict,
       ranked: record.ranked,
+      plain: plainRanks(trail, good, faulty, wanted),
       wanted,
     };
   } catch (error) {
@@ -125,7 +180,23 @@ for (const name of services) {
     }
   }
 }
-const share = (most) => Math.round((100 * rows.filter(({ rank }) => rank <= most).length) / rows.length);
-console.log(
-  `of ${rows.length}: first ${share(1)} %, in the first three ${share(3)} %, in the first five ${share(5)} %`,
-);
+const share = (of, most, rankOf) =>
+  `${Math.round((100 * of.filter((row) => rankOf(row) <= most).length) / of.length)} %`;
+const WAYS = {
+  'amber contrast': ({ rank }) => rank,
+  'plain Ochiai': ({ plain }) => plain.ochiai,
+  'plain Tarantula': ({ plain }) => plain.tarantula,
+  'first differing line': ({ plain }) => plain.differs,
+};
+for (const [title, of] of [
+  ['all', rows],
+  ['set aside', rows.filter(({ aside }) => aside)],
+]) {
+  for (const [way, rank] of Object.entries(WAYS)) {
+    if (of.length > 0) {
+      console.log(
+        `${title} (${of.length}), ${way}: first ${share(of, 1, rank)}, first 3 ${share(of, 3, rank)}, first 5 ${share(of, 5, rank)}`,
+      );
+    }
+  }
+}

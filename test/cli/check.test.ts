@@ -5,6 +5,7 @@ import { recordsOf, runAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NODE } from '../support/node.js';
 import { endPrograms, LineProgram, makeFolder } from '../support/program.js';
+import { mayTrace } from '../support/tracing.js';
 
 useRunFolder();
 afterEach(endPrograms);
@@ -110,22 +111,6 @@ it('one target: every step, and what stands in the way', async () => {
   expect(stopped.all.at(-1)).toMatchObject({ state: 'wrong', what: 'state', remedy: `kill -CONT ${pid}` });
   process.kill(program.pid, 'SIGCONT');
 
-  const python = new LineProgram(makeFolder({}), 'python3', ['-c', "print('up', flush=True); input()"], {
-    env: { ...process.env },
-  });
-  await python.line('up');
-  const bare = await findings([`${python.pid}`]);
-  expect(bare.code).toBe(0);
-  expect(bare.all.map(({ what }) => what)).toEqual([
-    'process',
-    'owner',
-    'state',
-    'agent',
-    'memory',
-    'interpreter',
-    'so',
-  ]);
-  expect(bare.all.at(-1)?.found).toBe(`amber attach ${python.pid} --yes`);
   const { code, all } = await findings(['4194303']);
   expect(code).toBe(1);
   expect(all).toMatchObject([{ state: 'wrong', found: 'there is no process 4194303' }]);
@@ -138,3 +123,25 @@ it('people read one line a finding, folded to the terminal, and what mends it be
     'process 4194303\n  wrong  process  there is no process 4194303\n                  ▸ amber targets\n\n1 thing is wrong\n',
   );
 });
+
+(mayTrace() ? it : it.skip)(
+  'a Python that nobody has prepared: what the agent would need, and the command',
+  async () => {
+    const python = new LineProgram(makeFolder({}), 'python3', ['-c', "print('up', flush=True); input()"], {
+      env: { ...process.env },
+    });
+    await python.line('up');
+    const bare = await findings([`${python.pid}`]);
+    expect(bare.code).toBe(0);
+    expect(bare.all.map(({ what }) => what)).toEqual([
+      'process',
+      'owner',
+      'state',
+      'agent',
+      'memory',
+      'interpreter',
+      'so',
+    ]);
+    expect(bare.all.at(-1)?.found).toBe(`amber attach ${python.pid} --yes`);
+  },
+);

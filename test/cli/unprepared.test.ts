@@ -6,8 +6,11 @@ import { useRunFolder } from '../support/attached.js';
 import { endPrograms, LineProgram, makeFolder } from '../support/program.js';
 import { pythons } from '../support/python.js';
 import { rubyHas } from '../support/ruby.js';
+import { mayTrace } from '../support/tracing.js';
 
 const runFolder = useRunFolder();
+const mayBeTraced = mayTrace();
+const tracing = mayBeTraced ? it : it.skip;
 afterEach(endPrograms);
 
 /** Milliseconds in which an agent has gone that nobody asks any more; one that waits for a client does so for ten seconds. */
@@ -116,7 +119,7 @@ function isOnePage(line: string): boolean {
   return Number.parseInt(to, 16) - Number.parseInt(from, 16) === 4096;
 }
 
-it.each(bare)('$name: is attached to as it runs, and is as before afterwards', async (which) => {
+tracing.each(bare)('$name: is attached to as it runs, and is as before afterwards', async (which) => {
   const program = await start(which);
   const before = traces(program.pid);
   const line = which.source.split('\n').findIndex((text) => text.includes('length * 3')) + 1;
@@ -142,7 +145,7 @@ it.each(bare)('$name: is attached to as it runs, and is as before afterwards', a
   expect(after.pages).toBeLessThanOrEqual(before.pages);
 });
 
-it('is asked for: once in a project at a terminal, by --yes elsewhere', async () => {
+tracing('is asked for: once in a project at a terminal, by --yes elsewhere', async () => {
   const [which] = bare;
   const program = await start(which as Bare);
   const pid = `${program.pid}`;
@@ -179,7 +182,7 @@ it('what is listed says that it is unprepared', async () => {
   expect((await runAmber(['targets'])).stdout).toMatch(/unprepared: the agent is brought in/);
 });
 
-it('a process that is stopped is refused, and stays as it is', async () => {
+tracing('a process that is stopped is refused, and stays as it is', async () => {
   const [which] = bare;
   const program = await start(which as Bare);
   process.kill(program.pid, 'SIGSTOP');
@@ -190,7 +193,7 @@ it('a process that is stopped is refused, and stays as it is', async () => {
   expect(await program.ask('Holm')).toBe('12');
 });
 
-it('goes on when amber is killed at any moment of it', async () => {
+tracing('goes on when amber is killed at any moment of it', async () => {
   const [which] = bare;
   const program = await start(which as Bare);
   for (let delay = 100; delay < 400; delay += 25) {
@@ -207,21 +210,24 @@ it('goes on when amber is killed at any moment of it', async () => {
   await nothingIsLeft();
 });
 
-it('of several that are named one that has gone is told of, and the others are attached to', async () => {
-  const [which] = bare;
-  const program = await start(which as Bare);
-  const args = ['attach', '--yes', '4194303', `${program.pid}`];
-  const { code, stdout } = await runAmber(args, { cwd: program.folder, input: 'targets\n' });
-  expect(code).toBe(0);
-  expect(stdout).toContain('there is no process 4194303');
-  expect(stdout).toContain(`attached to python:${program.pid}`);
-  const none = await runAmber(['attach', '4194303', '4194302'], { cwd: program.folder });
-  expect(none).toMatchObject({ code: 3, stderr: expect.stringContaining('there is no process 4194303') });
-});
+tracing(
+  'of several that are named one that has gone is told of, and the others are attached to',
+  async () => {
+    const [which] = bare;
+    const program = await start(which as Bare);
+    const args = ['attach', '--yes', '4194303', `${program.pid}`];
+    const { code, stdout } = await runAmber(args, { cwd: program.folder, input: 'targets\n' });
+    expect(code).toBe(0);
+    expect(stdout).toContain('there is no process 4194303');
+    expect(stdout).toContain(`attached to python:${program.pid}`);
+    const none = await runAmber(['attach', '4194303', '4194302'], { cwd: program.folder });
+    expect(none).toMatchObject({ code: 3, stderr: expect.stringContaining('there is no process 4194303') });
+  },
+);
 
 const NOBODY = 65534;
 const SYSTEM_PYTHON = '/usr/bin/python3';
-const asRoot = process.getuid?.() === 0 && existsSync(SYSTEM_PYTHON) ? it : it.skip;
+const asRoot = mayBeTraced && process.getuid?.() === 0 && existsSync(SYSTEM_PYTHON) ? it : it.skip;
 
 asRoot('root attaches to a process of another user, in that user\u2019s own folder', async () => {
   const folder = makeFolder({ 'fares.py': FARES });
