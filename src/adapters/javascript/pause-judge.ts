@@ -2,12 +2,12 @@ import type { Channel } from './channel.js';
 import { isError } from './errors.js';
 import type { Mark } from './marks.js';
 import type { PausedThread } from './paused.js';
+import type { Program } from './program.js';
 import { type Paused, scriptSourceSchema } from './protocol.js';
 import type { LoadedScript, Scripts } from './scripts.js';
 import { HELPER, HITS } from './splice/code.js';
 import type { Position } from './splice/rewrite.js';
 import type { Splicer } from './splicer.js';
-import type { Program } from './thread.js';
 
 /** Says what a pause of the engine is: for which marks, or of our own making. */
 export class PauseJudge {

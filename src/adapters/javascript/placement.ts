@@ -3,7 +3,8 @@ import type { Mark } from './marks.js';
 import { type Location, possibleSchema } from './protocol.js';
 import type { LoadedScript, Scripts } from './scripts.js';
 import { lineStarts, type Position, positionOf } from './splice/rewrite.js';
-import type { Site, Structure } from './splice/statements.js';
+import type { Site } from './splice/site.js';
+import type { Structure } from './splice/statements.js';
 
 /** Lines that are looked at first, so that a long script is not told whole. */
 const LINES_NEAR = 30;

@@ -11,7 +11,7 @@ import { codeOf, type SplicedMark } from './splice/code.js';
 import { Edits } from './splice/edits.js';
 import { namesAt } from './splice/names.js';
 import { type Position, Rewritten, type SiteCode } from './splice/rewrite.js';
-import type { Site } from './splice/statements.js';
+import type { Site } from './splice/site.js';
 
 /** Why a place has no splice though its marks would like one. */
 const TOP_LEVEL = 'code outside any function is not spliced';

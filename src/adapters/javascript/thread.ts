@@ -1,17 +1,16 @@
 import { EventEmitter } from 'node:events';
 import { z } from 'zod';
 import type { AmberHits, AmberRequest, Followed } from '../../core/dap/extensions.js';
-import type { Veil } from '../../core/veil.js';
-import type { Hold } from './agent.js';
 import type { Channel } from './channel.js';
 import { type Entry, EntryStop } from './entry.js';
-import type { ErrorFilters, ThrownError } from './errors.js';
+import type { ThrownError } from './errors.js';
 import { isError } from './errors.js';
 import { type Delivery, Helper, type Told } from './helper.js';
 import { type Mark, watchMarks } from './marks.js';
 import { PauseJudge } from './pause-judge.js';
 import { PausedThread } from './paused.js';
 import { Placement } from './placement.js';
+import type { Program } from './program.js';
 import {
   anythingSchema,
   type CallFrame,
@@ -94,26 +93,6 @@ interface ThreadEvents {
   /** Something of ours has failed. */
   trouble: [Error];
   ended: [];
-}
-
-/** What all threads of a program share. */
-export interface Program {
-  marks(): readonly Mark[];
-  /** The mark that has a number in code, also one that is gone: what it has told may still be on the way. */
-  markOf(code: number): Mark | undefined;
-  errors: ErrorFilters;
-  /** Whether every request is to be told of. */
-  tellsRequests: boolean;
-  /** Whether every line that is printed is. */
-  tellsOutput: boolean;
-  veil: Veil;
-  foreign: readonly RegExp[];
-  hold: Hold;
-  /** Whether code that runs is changed, where the engine can do it. */
-  isEditable: boolean;
-  /** The folder that it runs in. */
-  folder: string;
-  nextReference(): number;
 }
 
 /** One thread that runs JavaScript: the main one, or a worker. */

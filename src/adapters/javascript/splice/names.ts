@@ -1,4 +1,4 @@
-import type { Site } from './statements.js';
+import type { Site } from './site.js';
 import { type AnyNode, childrenOf, FUNCTIONS } from './syntax.js';
 
 /** A variable of a function: where it has a value, by offsets of the source. */

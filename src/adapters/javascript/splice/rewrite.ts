@@ -1,4 +1,4 @@
-import type { Site } from './statements.js';
+import type { Site } from './site.js';
 
 /** Code for one site. */
 export interface SiteCode {

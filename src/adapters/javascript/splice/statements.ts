@@ -1,21 +1,7 @@
 import { type Options, parse, parseExpressionAt } from 'acorn';
 import { type DeclaredName, declaredNames } from './names.js';
+import type { Site } from './site.js';
 import { type AnyNode, childrenOf, FUNCTIONS } from './syntax.js';
-
-/** A place in a source where code can be put before what runs there. Offsets are in UTF-16 units. */
-export interface Site {
-  start: number;
-  end: number;
-  /** From 1. */
-  line: number;
-  /**
-   * `statement`: code goes before it. `wrapped`: it is the whole body of an `if` or a loop and becomes a block.
-   * `result`: the expression that an arrow function returns; code becomes part of it.
-   */
-  kind: 'statement' | 'wrapped' | 'result';
-  /** The function around it, by its offset; undefined at the top level of a file. */
-  within: number | undefined;
-}
 
 /** A function or method with a name, and the line of the first thing it does. */
 export interface NamedFunction {
