@@ -165,3 +165,12 @@ it.each([
     parting: { line: 10, good: 13, faulty: 11 },
   });
 });
+
+it('without a target it looks only at what was started to be attached to', async () => {
+  const { code, stderr, stdout } = await runAmber(
+    ['contrast', '--good', 'GET :1/a', '--faulty', 'GET :1/b'],
+    { cwd: makeFolder({}) },
+  );
+  expect(code).toBe(3);
+  expect(stdout + stderr).toMatch(/nothing runs here that was started through amber run\n.*PID/);
+});

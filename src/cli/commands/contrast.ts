@@ -161,10 +161,7 @@ async function recordRounds(
   process.once('SIGINT', interrupt);
   bench.tellsHit = () => false;
   try {
-    const targets =
-      wanted.length > 0
-        ? wanted
-        : candidateTargets(findTargets(process.env), undefined).map(({ pid }) => `${pid}`);
+    const targets = wanted.length > 0 ? wanted : preparedTargets();
     await openTargets(session, targets, options, output);
     // What the project keeps is not part of it.
     for (const mark of bench.marks.all) {
@@ -204,6 +201,22 @@ async function recordRounds(
     await bench.detachAll();
     session.close();
   }
+}
+
+/**
+ * Everything that was started to be attached to; what merely runs on this machine is none of ours.
+ * @throws AmberError `AL_NO_TARGET`
+ */
+function preparedTargets(): string[] {
+  const prepared = findTargets(process.env).filter(({ prepared, state }) => prepared && state !== 'closed');
+  if (prepared.length === 0) {
+    throw new AmberError(
+      'AL_NO_TARGET',
+      'nothing runs here that was started through amber run',
+      'name the targets by their pids: amber contrast --good NAME --faulty NAME PID',
+    );
+  }
+  return candidateTargets(prepared, undefined).map(({ pid }) => `${pid}`);
 }
 
 function tellCoverage(output: Output, { files, lines, run }: Coverage, requests: number): void {
