@@ -15,7 +15,7 @@ const LONGEST = 3_000;
 
 interface Interpreter {
   program: string;
-  /** How it is asked for its version, and whether it can call functions of libraries. */
+  /** How it is asked for its version. */
   ask: string[];
   /** The oldest version that the agent runs in. */
   oldest: [number, number];
@@ -24,15 +24,10 @@ interface Interpreter {
   install: string;
 }
 
-const LIBRARIES =
-  'import sys\ntry:\n import ctypes\n print(sys.version.split()[0], "calls")\nexcept ImportError:\n print(sys.version.split()[0])';
-const FIDDLE =
-  'begin; require "fiddle"; puts "#{RUBY_VERSION} calls"; rescue LoadError; puts RUBY_VERSION; end';
-
 const INTERPRETERS: Interpreter[] = [
   {
     program: 'python3',
-    ask: ['-c', LIBRARIES],
+    ask: ['-c', 'import sys; print(sys.version.split()[0])'],
     oldest: [3, 8],
     unprepared: ([, minor = 0]) => (minor <= 13 ? 'the agent can be brought in' : 'start it with amber run'),
     install: 'apt install python3',
@@ -46,7 +41,7 @@ const INTERPRETERS: Interpreter[] = [
   },
   {
     program: 'ruby',
-    ask: ['-e', FIDDLE],
+    ask: ['-e', 'puts RUBY_VERSION'],
     oldest: [3, 1],
     unprepared: ([, minor = 0]) => (minor === 1 ? 'the agent can be brought in' : 'start it with amber run'),
     install: 'apt install ruby',
@@ -92,7 +87,7 @@ async function checkInterpreter({
       timeout: patient(LONGEST),
       env: { ...process.env, AMBER_OFF: '1' },
     });
-    const [version = ''] = stdout.trim().split(' ');
+    const version = stdout.trim();
     const [major = 0, minor = 0] = version.split('.').map(Number);
     if (major < oldest[0] || (major === oldest[0] && minor < oldest[1])) {
       return note(program, `${version} at ${path} is too old: the agent needs ${oldest.join('.')} or later`);

@@ -1,5 +1,5 @@
 import { AmberError } from '../core/errors.js';
-import { describeTarget, type Target, targetName } from '../targets/find.js';
+import { canLend, describeTarget, type Target, targetName } from '../targets/find.js';
 import { environmentOf, processFacts, stateOf, tracingRule } from '../targets/linux.js';
 import { canOpenInspector, preflight } from '../targets/node/preflight.js';
 import { userId } from '../targets/run-folder.js';
@@ -44,10 +44,7 @@ export async function checkTarget(pid: number, target: Target | undefined): Prom
       findings.push(...checkAgent(target));
   }
   if (!findings.some(({ state }) => state === 'wrong')) {
-    const way =
-      target.description === undefined && target.runtime !== 'javascript' && target.runtime !== 'php'
-        ? ' --yes'
-        : '';
+    const way = target.description === undefined && canLend(target.runtime) ? ' --yes' : '';
     findings.push(good('so', `amber attach ${pid}${way}`));
   }
   return { title, findings };

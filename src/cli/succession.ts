@@ -8,7 +8,9 @@ import type { TargetBench } from './prompt/target-bench.js';
 const SUPERVISED = 10_000;
 /** The same where only a person may start it again, who sits at the prompt. */
 const BY_HAND = 600_000;
+/** How often it is looked: a process that its reloader starts is there at once; whoever waits for a person need not read /proc all the time. */
 const LOOK_INTERVAL = 100;
+const LATER_INTERVAL = 1_000;
 
 /**
  * What takes the place of a target when it ends: attached to as the target was, with all marks. Nothing is waited for
@@ -38,7 +40,9 @@ export function succession(
           // It is not quite up yet, or has ended again.
         }
       }
-      await new Promise<void>((done) => setTimeout(done, LOOK_INTERVAL));
+      await new Promise<void>((done) =>
+        setTimeout(done, Date.now() - ended < SUPERVISED ? LOOK_INTERVAL : LATER_INTERVAL),
+      );
     }
     return undefined;
   }

@@ -133,6 +133,24 @@ export function fittingTargets(
   );
 }
 
+/** The same, of which there has to be one. `name`: what amber.yaml calls it. @throws AmberError `AL_NO_TARGET` */
+export function targetsNamed(
+  targets: readonly Target[],
+  name: string,
+  wanted: Parameters<typeof fittingTargets>[1],
+  project: string,
+): Target[] {
+  const fitting = fittingTargets(targets, wanted, project);
+  if (fitting.length === 0) {
+    throw new AmberError(
+      'AL_NO_TARGET',
+      `nothing runs here that is ${name} by amber.yaml`,
+      '`amber targets` lists what runs',
+    );
+  }
+  return fitting;
+}
+
 /**
  * Of a reloader and what it has started only the latter serves: it listens, and the reloader does not, or is another
  * command. Workers with the command of their master are all meant.

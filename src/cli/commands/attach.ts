@@ -9,9 +9,9 @@ import {
   chooseTarget,
   describeTarget,
   findTargets,
-  fittingTargets,
   type Target,
   targetName,
+  targetsNamed,
 } from '../../targets/find.js';
 import { processFacts } from '../../targets/linux.js';
 import { lendAgent } from '../../targets/unprepared/lend.js';
@@ -153,14 +153,7 @@ async function openFound(
 
 /** The target that amber.yaml describes. @throws AmberError `AL_NO_TARGET`, `AL_SEVERAL_TARGETS` */
 function chooseNamed(targets: Target[], name: string, wanted: FileTarget, project: string): Target {
-  const fitting = fittingTargets(targets, wanted, project);
-  if (fitting.length === 0) {
-    throw new AmberError(
-      'AL_NO_TARGET',
-      `nothing runs here that is ${name} by amber.yaml`,
-      '`amber targets` lists what runs',
-    );
-  }
+  const fitting = targetsNamed(targets, name, wanted, project);
   return chooseTarget(fitting, fitting.length === 1 ? `${fitting[0]?.pid}` : undefined);
 }
 
@@ -196,13 +189,11 @@ async function pickTarget(
 function agentOpening(target: Target): TargetOpening {
   const { description, pid, runtime } = target;
   const connect = async () => {
-    if (description === undefined && canLend(runtime)) {
-      return await connectTo(await lendAgent(pid, runtime, process.env));
-    }
-    if (description === undefined) {
+    const found = description ?? (canLend(runtime) ? await lendAgent(pid, runtime, process.env) : undefined);
+    if (found === undefined) {
       throw new AmberError('AL_NO_AGENT', `process ${pid} has no agent`);
     }
-    return await connectTo(description);
+    return await connectTo(found);
   };
   return { connect, target: factsOf(target), attach: {} };
 }

@@ -5,7 +5,7 @@ import { checkTarget } from '../../check/target.js';
 import { AmberError } from '../../core/errors.js';
 import { projectFolder } from '../../core/project/project.js';
 import { ProjectFile } from '../../core/project/project-file.js';
-import { candidateTargets, findTargets, fittingTargets, type Target } from '../../targets/find.js';
+import { candidateTargets, findTargets, type Target, targetsNamed } from '../../targets/find.js';
 import { standardOutput } from '../context.js';
 import { findingsText } from '../render/findings.js';
 
@@ -56,13 +56,6 @@ function pidsOf(targets: Target[], wanted: string, project: string): number[] {
     return [Number(wanted)];
   }
   const named = ProjectFile.read(project).settings.targets[wanted];
-  const fitting = named ? fittingTargets(targets, named, project) : candidateTargets(targets, wanted);
-  if (fitting.length === 0) {
-    throw new AmberError(
-      'AL_NO_TARGET',
-      `nothing runs here that is ${wanted} by amber.yaml`,
-      '`amber targets` lists what runs',
-    );
-  }
+  const fitting = named ? targetsNamed(targets, wanted, named, project) : candidateTargets(targets, wanted);
   return fitting.map(({ pid }) => pid);
 }

@@ -56,16 +56,15 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   const formula = formulaNamed(options.formula);
   const [first] = targets;
   const isTrail = targets.length === 1 && /[./]/.test(first ?? '') && !/^tcp:/.test(first ?? '');
-  const rounds = isTrail ? 0 : 2;
+  let rounds = 0;
   let trail = first ?? '';
   let classify: Classify;
-  let done = rounds;
   if (isTrail) {
     const isFaulty = options.faultyWhen === undefined ? undefined : parseFaultyWhen(options.faultyWhen);
     classify = (answer) => (isFaulty ? (isFaulty(answer) ? 'faulty' : 'good') : answer.verdict);
   } else {
     const kinds = kindsOf(options);
-    ({ trail, rounds: done } = await recordRounds(targets, options, output, [...kinds.keys()]));
+    ({ trail, rounds } = await recordRounds(targets, options, output, [...kinds.keys()]));
     classify = ({ name, verdict }) => {
       const kind = kinds.get(name ?? '');
       return kind === 'either' ? verdict : (kind ?? null);
@@ -75,7 +74,7 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   await readTrail(trail, (each) => observer.add(each));
   const observations = observer.observations(classify).filter(({ steps }) => steps.length > 0);
   const result = setAgainst(observations, { formula, text: (file, line) => observer.text(file, line) });
-  tell(output, result, observations, observer, { rounds: done, trail });
+  tell(output, result, observations, observer, { rounds, trail });
   return options.exitCode === true && result.ranked.length > 0 ? 1 : 0;
 }
 
