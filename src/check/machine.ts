@@ -1,11 +1,10 @@
 import { execFile } from 'node:child_process';
-import { accessSync, constants } from 'node:fs';
-import { delimiter, join } from 'node:path';
 import { promisify } from 'node:util';
 import { AmberError } from '../core/errors.js';
 import { patient } from '../core/patience.js';
 import { holderOf, tracingRule } from '../targets/linux.js';
 import { DEFAULT_PORT } from '../targets/node/inspector.js';
+import { onPath } from '../targets/on-path.js';
 import { checkRoom, runFolder, userId } from '../targets/run-folder.js';
 import { type Finding, good, note, type Section, wrong } from './finding.js';
 
@@ -75,10 +74,7 @@ async function checkInterpreter({
   unprepared,
   install,
 }: Interpreter): Promise<Finding> {
-  const path = (process.env.PATH ?? '')
-    .split(delimiter)
-    .map((folder) => join(folder, program))
-    .find(isExecutable);
+  const path = onPath(program);
   if (path === undefined) {
     return note(program, 'is not on the path', install);
   }
@@ -162,13 +158,4 @@ function checkTerminal(environment: NodeJS.ProcessEnv): Finding {
     );
   }
   return note('terminal', 'there is none here: the prompt reads commands from a pipe, without colour');
-}
-
-function isExecutable(path: string): boolean {
-  try {
-    accessSync(path, constants.X_OK);
-    return path.startsWith('/');
-  } catch {
-    return false;
-  }
 }

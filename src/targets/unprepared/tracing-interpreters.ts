@@ -1,6 +1,6 @@
-import { accessSync, constants, statSync } from 'node:fs';
-import { delimiter, join } from 'node:path';
+import { statSync } from 'node:fs';
 import type { ProcessFacts } from '../linux.js';
+import { onPath } from '../on-path.js';
 import { userId } from '../run-folder.js';
 import type { TracingInterpreter } from './tracer.js';
 
@@ -17,27 +17,11 @@ export function tracingInterpreters(
   const own = isTrusted(executable) ? [{ path: executable, language: runtime }] : [];
   const others = (['python', 'ruby'] as const).flatMap((language) =>
     PROGRAMS[language]
-      .map(onPath)
+      .map((program) => onPath(program, isTrusted))
       .filter((path): path is string => path !== undefined)
       .map((path) => ({ path, language })),
   );
   return [...own, ...others];
-}
-
-function onPath(program: string): string | undefined {
-  return (process.env.PATH ?? '')
-    .split(delimiter)
-    .map((folder) => join(folder, program))
-    .find((path) => path.startsWith('/') && isExecutable(path) && isTrusted(path));
-}
-
-function isExecutable(path: string): boolean {
-  try {
-    accessSync(path, constants.X_OK);
-    return true;
-  } catch {
-    return false;
-  }
 }
 
 function isTrusted(path: string): boolean {
