@@ -16,7 +16,12 @@ function write(hits) {
   const file = openBufferedFile(path, 'the trail', 100);
   const startedAt = new Date().toISOString();
   const marks = [{ number: 1, kind: 'log', text: 'quotes.py:84 "{n} {name}"' }];
-  const head = { startedAt, targets: [{ name: 'python:1', runtime: 'python' }], marks, veil: true };
+  const head = {
+    startedAt,
+    targets: [{ target: 'python:1', name: 'fares', runtime: 'python' }],
+    marks,
+    veil: true,
+  };
   const recorder = new TrailRecorder(
     systemClock,
     (record) => file.write(JSON.stringify(record)),

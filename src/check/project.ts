@@ -14,7 +14,8 @@ import {
 import { buildRequest } from '../core/requests/request.js';
 import { findFile, listFiles, type SearchFolders } from '../core/source/find.js';
 import { splitLines } from '../core/source/text.js';
-import { fittingTargets, type Target } from '../targets/find.js';
+import { fittingTargets } from '../targets/find.js';
+import type { Target } from '../targets/target.js';
 import { type Finding, good, note, type Section, wrong } from './finding.js';
 
 /** Milliseconds in which a host has to take a connection. */
@@ -60,7 +61,7 @@ function checkTarget(name: string, fitting: readonly Target[]): Finding {
     return wrong(what, 'does not run', 'start it: amber run -- COMMAND');
   }
   if (others.length > 0) {
-    return note(what, `is ${fitting.map(({ pid }) => `process ${pid}`).join(' and ')}: name one by its pid`);
+    return note(what, `is ${fitting.map(({ name, pid }) => `${name} (process ${pid})`).join(' and ')}`);
   }
   return first.state === 'closed'
     ? wrong(

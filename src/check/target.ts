@@ -1,8 +1,9 @@
 import { AmberError } from '../core/errors.js';
-import { canLend, describeTarget, type Target, targetName } from '../targets/find.js';
+import { canLend } from '../targets/find.js';
 import { environmentOf, processFacts, stateOf, tracingRule } from '../targets/linux.js';
 import { canOpenInspector, preflight } from '../targets/node/preflight.js';
 import { userId } from '../targets/run-folder.js';
+import { describeTarget, type Target } from '../targets/target.js';
 import { reachFromOutside } from '../targets/unprepared/reach.js';
 import { type Finding, good, note, type Section, wrong } from './finding.js';
 
@@ -13,7 +14,7 @@ export async function checkTarget(pid: number, target: Target | undefined): Prom
     const gone = wrong('process', `there is no process ${pid}`, 'amber targets');
     return { title: `process ${pid}`, findings: [gone] };
   }
-  const title = target ? `target ${targetName(target)}` : `process ${pid}`;
+  const title = target ? `target ${target.name}, process ${pid}` : `process ${pid}`;
   if (target === undefined) {
     const found = `${facts.command.slice(0, 60)} is not an interpreter that can be attached to`;
     return { title, findings: [wrong('process', found, 'amber targets')] };

@@ -36,9 +36,10 @@ async function openWith(
   { request = 'attach', ...attach }: ServerArguments,
   parent?: TargetBench,
 ): Promise<TargetBench> {
+  const name = attach.name ?? nameOf(where);
   const opening: TargetOpening = {
     connect: () => connectServer(where),
-    target: { name: attach.name ?? nameOf(where), showsOutput: true },
+    target: { id: name, name, showsOutput: true },
     attach: { ...attach, request },
     request,
     ...(parent ? { parent } : {}),
@@ -47,7 +48,7 @@ async function openWith(
       startDebugging: async (request) => {
         const child = childSchema.parse(request.arguments);
         void openWith(session, where, { ...child.configuration, request: child.request }, bench).then(
-          (opened) => session.tell(`also attached: target ${opened.number}, ${opened.target.name}`),
+          (opened) => session.tell(`also attached: target ${opened.number} (${opened.target.name})`),
           (error: Error) => session.tell(`a session that the server asked for failed: ${error.message}`),
         );
         return {};

@@ -7,6 +7,8 @@ import { ProjectFile, type ProjectSettings } from '../core/project/project-file.
 import { Session, type SessionOptions } from '../core/session/session.js';
 import { PathMap } from '../core/source/path-map.js';
 import { Veil } from '../core/veil.js';
+import { findTargets, type Given } from '../targets/find.js';
+import type { Target } from '../targets/target.js';
 import { systemClock } from './clock.js';
 import { type LineFile, openFile, openWireLog } from './context.js';
 import { runInteractive } from './prompt/interactive.js';
@@ -106,6 +108,16 @@ export class PromptSession {
     for (const told of this.#project.load(this.bench.marks)) {
       output.remark(output.palette.waiting(told));
     }
+  }
+
+  /** What runs here, with the names that amber.yaml gives. */
+  findTargets(): Target[] {
+    return findTargets(process.env, this.given);
+  }
+
+  /** The targets that amber.yaml describes. */
+  get given(): Given {
+    return { targets: this.settings.targets, folder: this.bench.folders.project };
   }
 
   /** What amber.yaml says. */

@@ -2,9 +2,10 @@ import { JavaScriptAdapter } from '../adapters/javascript/adapter.js';
 import type { Entry } from '../adapters/javascript/entry.js';
 import { streamPair } from '../adapters/pair.js';
 import { AmberError } from '../core/errors.js';
-import { childTargets, type Target, targetName } from '../targets/find.js';
+import { childTargets } from '../targets/find.js';
 import { processFacts } from '../targets/linux.js';
 import { connectNode } from '../targets/node/agent.js';
+import { type Target, targetId } from '../targets/target.js';
 import type { PromptSession } from './attach-session.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
 
@@ -48,12 +49,14 @@ function lookForChildren(session: PromptSession, pid: number, parent: TargetBenc
   const settled = new Set<number>();
   const tries = new Map<number, number>();
   const attach = async (child: Target) => {
-    const name = targetName(child);
+    const { name, base } = child;
     const facts: TargetFacts = {
+      id: targetId(child),
       name,
+      base,
       runtime: child.runtime,
       folder: child.folder,
-      parent: parent.target.name,
+      parent: parent.target.id,
       isAlive: () => processFacts(child.pid) !== undefined,
     };
     const count = (tries.get(child.pid) ?? 0) + 1;
@@ -61,7 +64,7 @@ function lookForChildren(session: PromptSession, pid: number, parent: TargetBenc
     try {
       const bench = await openNode(session, child.pid, facts, { parent });
       settled.add(child.pid);
-      session.tell(`also attached: target ${bench.number}, ${name}, started by ${parent.target.name}`);
+      session.tell(`also attached: target ${bench.number} (${name}), started by ${parent.target.name}`);
     } catch (error) {
       // Its port may have been another one's for the moment.
       const isLate = error instanceof AmberError && error.code === 'AL_ASLEEP' && count < TRIES;
@@ -74,7 +77,7 @@ function lookForChildren(session: PromptSession, pid: number, parent: TargetBenc
   };
   const look = async () => {
     for (const child of childTargets(process.env, pid)) {
-      const isKnown = session.bench.targets.some(({ target }) => target.name === targetName(child));
+      const isKnown = session.bench.targets.some(({ target }) => target.id === targetId(child));
       if (!settled.has(child.pid) && !isKnown && parent.session.state === 'live') {
         await attach(child);
       }

@@ -1,6 +1,6 @@
 import { patient } from '../core/patience.js';
-import { findTargets, type Target } from '../targets/find.js';
 import { isSupervised, predecessorOf, successorOf } from '../targets/successor.js';
+import type { Target } from '../targets/target.js';
 import type { PromptSession } from './attach-session.js';
 import type { TargetBench } from './prompt/target-bench.js';
 
@@ -31,8 +31,8 @@ export function succession(
 
   async function look(ended: number, patience: number): Promise<TargetBench | undefined> {
     while (Date.now() - ended < patience && !bench.isLeaving) {
-      const known = new Set(bench.targets.map(({ target: { name } }) => Number(name.split(':')[1])));
-      const next = successorOf(findTargets(process.env), before, (Date.now() - ended) / 1000, known);
+      const known = new Set(bench.targets.map(({ target: { id } }) => Number(id.split(':')[1])));
+      const next = successorOf(session.findTargets(), before, (Date.now() - ended) / 1000, known);
       if (next !== undefined) {
         try {
           return await open(next);

@@ -1,6 +1,6 @@
 import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../core/errors.js';
-import { describeTarget, type Target, targetName } from '../targets/find.js';
+import { describeTarget, type Target } from '../targets/target.js';
 import type { PromptSession, SessionCommandOptions } from './attach-session.js';
 import type { Output } from './render/output.js';
 
@@ -27,7 +27,7 @@ export async function agreeToLend(
       'agree with --yes, or for the project with `unprepared: allow` in amber.yaml',
     );
   }
-  output.remark(`${targetName(target)} was started without the agent: ${describeTarget(target)}`);
+  output.remark(`process ${target.pid} was started without the agent: ${describeTarget(target)}`);
   output.remark(
     'The agent can be brought in. That stops the process for some milliseconds, once, and the agent goes',
   );

@@ -14,7 +14,9 @@ export interface ProcessFacts {
   programVersion: string;
   /** Path of the executable; empty when it may not be read. */
   executable: string;
-  /** Arguments, separated by blanks. */
+  /** What it was started with, its program first. */
+  arguments: string[];
+  /** The same, separated by blanks. */
   command: string;
   folder: string;
   startTicks: number;
@@ -45,6 +47,7 @@ export function processFacts(pid: number): ProcessFacts | undefined {
     const executable = link(`/proc/${pid}/exe`);
     const [, program = '', programVersion = ''] =
       /([^/]*?)(\d+(?:\.\d+)*)?$/.exec(executable.replace(/ \(deleted\)$/, '')) ?? [];
+    const words = argumentsOf(pid);
     return {
       pid,
       uid: Number(/^Uid:\s+(\d+)/m.exec(status)?.[1] ?? -1),
@@ -52,7 +55,8 @@ export function processFacts(pid: number): ProcessFacts | undefined {
       program: program || (/^Name:\s+(.+?)[\d.]*$/m.exec(status)?.[1] ?? ''),
       programVersion,
       executable,
-      command: readFileSync(`/proc/${pid}/cmdline`, 'utf8').replace(/\0$/, '').replaceAll('\0', ' '),
+      arguments: words,
+      command: words.join(' '),
       folder: link(`/proc/${pid}/cwd`),
       startTicks,
       age: Math.max(0, uptime() - startTicks / TICKS_PER_SECOND),
@@ -64,7 +68,7 @@ export function processFacts(pid: number): ProcessFacts | undefined {
 
 /** What a process was started with, its program first; empty when it may not be read. */
 export function argumentsOf(pid: number): string[] {
-  return read(`/proc/${pid}/cmdline`).split('\0').slice(0, -1);
+  return read(`/proc/${pid}/cmdline`).replace(/\0$/, '').split('\0');
 }
 
 /** The processes that a process has started itself and that live still. */

@@ -1,5 +1,5 @@
-import type { Runtime, Target } from './find.js';
 import { type ProcessFacts, processFacts } from './linux.js';
+import type { Runtime, Target } from './target.js';
 
 /** What is remembered of a process, to know what takes its place. */
 export interface Predecessor {

@@ -36,7 +36,7 @@ describeRuby('the demo’s tides (Ruby) in the prompt', ['json', 'time'], () => 
     const amber = startAmber(['attach', 'ruby'], { cwd: TIDES });
     const from = `break Sailings.day_of when sailing.leaves.day == 1 && sailing.arrives.day == 2\n`;
     amber.type(`${from}send ${url}/sailings?${LATE}\nwait 60\n`);
-    await amber.shows(/● mark 1 · sailings\.rb:\d+ in Sailings\.day_of · thread \d+ · ruby:\d+/);
+    await amber.shows(/● mark 1 · sailings\.rb:\d+ in Sailings\.day_of · thread \d+ · tides/);
     amber.type(
       '= sailing.leaves.to_date\n= sailing.arrives.to_date\nstack\nout\nresume\nwait response 60\nmarks\ndetach\n',
     );

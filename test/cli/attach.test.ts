@@ -274,7 +274,7 @@ describe('amber attach', () => {
     expect(other.stderr).toMatch(/hint: /);
     expect(await runAmber(['attach', 'cobol'])).toMatchObject({
       code: 3,
-      stderr: expect.stringContaining('"cobol" is neither a pid nor a runtime'),
+      stderr: expect.stringContaining('nothing runs here that is called "cobol"'),
     });
   });
 
@@ -298,8 +298,8 @@ describe('amber attach', () => {
     const asked = startInTerminal(['attach']);
     const list = await asked.shows('which one (1 to 2)? ');
     asked.type('2\r');
-    const second = /2 {2}(\d+) {2}Python/.exec(list)?.[1];
-    await asked.shows(`attached to python:${second}`);
+    const second = /2 {2}(\d+) {2}\S+ {2}Python/.exec(list)?.[1];
+    await asked.shows(`(python:${second})`);
     asked.type('detach\r');
     await asked.ended;
     const holder = startAmber(['attach', `${one.pid}`]);

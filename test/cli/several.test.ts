@@ -44,7 +44,7 @@ describe('fares (Python) and desk (JavaScript) in one prompt', () => {
     );
     await amber.shows('mark 2 at desk/bookings.js');
     amber.type(`send ${desk}/bookings ${booking('Ada')}\nwait 60\nwatch trip.travellers\nresume\n`);
-    expect(await amber.shows('● mark 2')).toMatch(/bookings\.js:\d+ in book · main · javascript:\d+/);
+    expect(await amber.shows('● mark 2')).toMatch(/bookings\.js:\d+ in book · main · desk/);
     expect(await amber.shows('● also stopped: mark 1')).toMatch(
       /fares\/quotes\.py:\d+ in passenger_lines .*target 1/,
     );
@@ -52,8 +52,8 @@ describe('fares (Python) and desk (JavaScript) in one prompt', () => {
       'marks\ntargets\ntarget 1\nwatch kind\n= trip.start\nstack\ndrop 1\nresume\nwait response 10\n',
     );
     const text = await amber.shows('"cabin": "K01"');
-    expect(text).toMatch(/in python:\d+\n[\s\S]*in javascript:\d+/);
-    expect(text).toMatch(/ +1 +python:\d+ +paused\n▸ +2 +javascript:\d+ +running/);
+    expect(text).toMatch(/in fares\n[\s\S]*in desk/);
+    expect(text).toMatch(/ +1 +fares +python:\d+ +paused\n▸ +2 +desk +javascript:\d+ +running/);
     expect(text).toMatch(/watch 1 +kind +'adult'/);
     expect(text).toContain("'Innish'");
     expect(text).toMatch(/201 +\d+ ms/);
@@ -61,7 +61,7 @@ describe('fares (Python) and desk (JavaScript) in one prompt', () => {
     const { code, stdout } = await amber.ended;
     expect(code).toBe(0);
     expect(stdout).toMatch(/watch 1 +trip\.travellers/);
-    expect(stdout).toMatch(/detached from python:\d+.*\n?[\s\S]*detached from javascript:\d+/);
+    expect(stdout).toMatch(/detached from fares.*\n?[\s\S]*detached from desk/);
   });
 
   it('finds the cabin that is given out twice, as the documented walk does', async () => {

@@ -75,7 +75,7 @@ it('a service that its reloader starts again keeps its marks and watches; the on
   const first = await served(folder);
   running.push(...childrenOf(office.child.pid));
   const amber = startAmber(['attach', 'python'], { cwd: folder });
-  await amber.shows(`attached to python:${first.pid}`);
+  await amber.shows(`(python:${first.pid})`);
   amber.type('watch n + 1\nlog app.py:5 "{n} {total}"\n');
   await amber.shows(/mark 1 at app.py:5 is on/);
   expect(await get(first.port, '/abc')).toBe('12');
@@ -84,7 +84,9 @@ it('a service that its reloader starts again keeps its marks and watches; the on
   amber.type('break app.py:5 when n == 7\nwait 60\nwatches\nresume\n');
   await amber.shows(/mark 2 at .* is on/);
   await get(first.port, '/end');
-  await amber.shows(/target 2, python:\d+, has taken the place of python:\d+: marks and watches are set/);
+  await amber.shows(
+    /target 2, [\w-]+ \(python:\d+\), has taken the place of python:\d+: marks and watches are set/,
+  );
   const second = await served(folder, first.pid);
   running.push(second.pid);
   expect(await get(second.port, '/abcdef')).toBe('21');

@@ -219,7 +219,7 @@ tracing(
     const { code, stdout } = await runAmber(args, { cwd: program.folder, input: 'targets\n' });
     expect(code).toBe(0);
     expect(stdout).toContain('there is no process 4194303');
-    expect(stdout).toContain(`attached to python:${program.pid}`);
+    expect(stdout).toContain(`(python:${program.pid})`);
     const none = await runAmber(['attach', '4194303', '4194302'], { cwd: program.folder });
     expect(none).toMatchObject({ code: 3, stderr: expect.stringContaining('there is no process 4194303') });
   },

@@ -9,8 +9,8 @@ export const head = (startedAt = '2026-05-01T07:45:00.000Z'): TrailRecord => ({
   version: 1,
   startedAt,
   targets: [
-    { name: 'javascript:1', runtime: 'javascript' },
-    { name: 'python:2', runtime: 'python' },
+    { target: 'javascript:1', name: 'javascript:1', runtime: 'javascript' },
+    { target: 'python:2', name: 'python:2', runtime: 'python' },
   ],
   marks: [
     { number: 1, kind: 'log', text: 'quotes.py:84 "{kind} {leg}"' },

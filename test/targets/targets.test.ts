@@ -3,15 +3,18 @@ import { once } from 'node:events';
 import { chmodSync, existsSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { chooseTarget } from '../../src/targets/choose.js';
 import { readDescriptions } from '../../src/targets/description.js';
 import { agentEnvironment } from '../../src/targets/environment.js';
-import { chooseTarget, type Target } from '../../src/targets/find.js';
 import { catchesSignal, processFacts } from '../../src/targets/linux.js';
 import { runFolder } from '../../src/targets/run-folder.js';
+import type { Target } from '../../src/targets/target.js';
 
 const target = (pid: number, more: Partial<Target> = {}): Target => ({
   pid,
   runtime: 'python',
+  name: `fares ${pid}`,
+  base: 'fares',
   version: '3.11.7',
   command: 'python3 app.py',
   parent: 1,

@@ -1,19 +1,11 @@
 import { existsSync } from 'node:fs';
 import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../../core/errors.js';
-import type { FileTarget } from '../../core/project/project-file.js';
+import { candidateTargets, chooseTarget, requireOpen, targetsNamed } from '../../targets/choose.js';
 import { connectTcp, connectTo } from '../../targets/connect.js';
-import {
-  candidateTargets,
-  canLend,
-  chooseTarget,
-  describeTarget,
-  findTargets,
-  type Target,
-  targetName,
-  targetsNamed,
-} from '../../targets/find.js';
+import { canLend, type Given } from '../../targets/find.js';
 import { processFacts } from '../../targets/linux.js';
+import { describeTarget, type Target, targetId } from '../../targets/target.js';
 import { lendAgent } from '../../targets/unprepared/lend.js';
 import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
 import { promptOutput } from '../context.js';
@@ -91,9 +83,10 @@ export async function openTargets(
 export function tellAttached({ bench }: PromptSession, output: Output, isPrompt = true): void {
   const { palette } = output;
   const several = bench.targets.length > 1;
-  const names = bench.targets.map(({ number, target }) =>
-    several ? `${number} ${palette.strong(target.name)}` : palette.strong(target.name),
-  );
+  const names = bench.targets.map(({ number, target: { id, name } }) => {
+    const called = `${palette.strong(name)}${id === name ? '' : palette.faint(` (${id})`)}`;
+    return several ? `${number} ${called}` : called;
+  });
   const hint = several ? 'target N selects one; help lists the commands' : 'help lists the commands';
   output.remark(`attached to ${names.join(', ')}${isPrompt ? `  ${palette.faint(hint)}` : ''}`);
 }
@@ -109,29 +102,48 @@ async function openTarget(
     await session.open(tcpOpening(tcp[1] ?? '', Number(tcp[2])));
     return;
   }
-  const named = session.settings.targets[wanted ?? ''];
-  const found = findTargets(process.env);
-  const target = named
-    ? chooseNamed(found, wanted ?? '', named, session.bench.folders.project)
-    : await pickTarget(found, wanted, options, output);
-  await openFound(session, target, named ? { label: wanted ?? '' } : {}, options, output);
+  const found = session.findTargets();
+  const named = wanted === undefined ? [] : targetsNamed(found, wanted);
+  if (named.length === 0) {
+    const target = await pickTarget(found, wanted, session.given, options, output);
+    await openFound(session, target, options, output);
+    return;
+  }
+  for (const target of named) {
+    await openFound(session, requireOpen(target), options, output);
+  }
+  tellAlike(found, named, output);
+}
+
+/** Others that have the same name but for its number, and are not meant: what is looked for may happen there. */
+function tellAlike(found: readonly Target[], named: readonly Target[], output: Output): void {
+  const alike = found.filter(
+    (target) =>
+      target.state === 'free' &&
+      !named.includes(target) &&
+      named.some(
+        ({ name, base }) => name === base && target.name.startsWith(`${base} `) && target.base === base,
+      ),
+  );
+  if (alike.length > 0) {
+    const list = alike.map(({ name, pid }) => `${name} (process ${pid})`).join(', ');
+    output.remark(output.palette.faint(`not attached to, and alike: ${list}`));
+  }
 }
 
 /** Opens a target that was found, and what takes its place when it ends. @throws AmberError */
 async function openFound(
   session: PromptSession,
   target: Target,
-  label: { label?: string },
   options: SessionCommandOptions,
   output: Output,
 ): Promise<TargetBench> {
-  if (session.bench.open.some((bench) => bench.target.name === targetName(target))) {
-    throw new AmberError('AL_USAGE', `${targetName(target)} is named twice`);
+  if (session.bench.open.some((bench) => bench.target.id === targetId(target))) {
+    throw new AmberError('AL_USAGE', `${target.name} (process ${target.pid}) is named twice`);
   }
-  const next = (following: Target) => openFound(session, following, label, options, output);
+  const next = (following: Target) => openFound(session, following, options, output);
   const facts = {
     ...factsOf(target),
-    ...label,
     ...(options.alone ? {} : { successor: succession(session, target, next) }),
   };
   if (target.runtime === 'javascript') {
@@ -143,7 +155,7 @@ async function openFound(
     return await openPhp(session, target.pid, facts, options);
   }
   if (options.onlyMine) {
-    output.remark(`--only-mine is for PHP; ${targetName(target)} stops for every request`);
+    output.remark(`--only-mine is for PHP; ${target.name} stops for every request`);
   }
   if (target.description === undefined) {
     await agreeToLend(session, target, options, output);
@@ -151,23 +163,18 @@ async function openFound(
   return await session.open({ ...agentOpening(target), target: facts });
 }
 
-/** The target that amber.yaml describes. @throws AmberError `AL_NO_TARGET`, `AL_SEVERAL_TARGETS` */
-function chooseNamed(targets: Target[], name: string, wanted: FileTarget, project: string): Target {
-  const fitting = targetsNamed(targets, name, wanted, project);
-  return chooseTarget(fitting, fitting.length === 1 ? `${fitting[0]?.pid}` : undefined);
-}
-
 /** The target that is meant; where several may be and somebody is there to ask, the one picked from a list. */
 async function pickTarget(
   targets: Target[],
   wanted: string | undefined,
+  given: Given,
   options: SessionCommandOptions,
   output: Output,
 ): Promise<Target> {
-  const candidates = candidateTargets(targets, wanted);
+  const candidates = candidateTargets(targets, wanted, given);
   const isTerminal = process.stdin.isTTY === true && options.commands === undefined && !output.json;
   if (candidates.length === 1 || !isTerminal) {
-    return chooseTarget(targets, wanted);
+    return chooseTarget(targets, wanted, given);
   }
   candidates.forEach((target, index) => {
     output.remark(`  ${index + 1}  ${target.pid}  ${describeTarget(target)}`);
@@ -200,7 +207,9 @@ function agentOpening(target: Target): TargetOpening {
 
 function factsOf(target: Target): TargetFacts {
   return {
-    name: targetName(target),
+    id: targetId(target),
+    name: target.name,
+    base: target.base,
     runtime: target.runtime,
     folder: target.folder,
     isAlive: () => processFacts(target.pid) !== undefined,
@@ -214,7 +223,7 @@ function tcpOpening(host: string, port: number): TargetOpening {
   }
   return {
     connect: () => connectTcp(host, port),
-    target: { name: `tcp:${host}:${port}`, isOurs: true },
+    target: { id: `tcp:${host}:${port}`, name: `tcp:${host}:${port}`, isOurs: true },
     attach: { token },
   };
 }

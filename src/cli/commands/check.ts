@@ -4,9 +4,10 @@ import { checkProject } from '../../check/project.js';
 import { checkTarget } from '../../check/target.js';
 import { AmberError } from '../../core/errors.js';
 import { projectFolder } from '../../core/project/project.js';
-import { ProjectFile } from '../../core/project/project-file.js';
-import { candidateTargets, findTargets, type Target, targetsNamed } from '../../targets/find.js';
-import { standardOutput } from '../context.js';
+import { candidateTargets } from '../../targets/choose.js';
+import { findTargets, type Given } from '../../targets/find.js';
+import type { Target } from '../../targets/target.js';
+import { givenTargets, standardOutput } from '../context.js';
 import { findingsText } from '../render/findings.js';
 
 /**
@@ -17,14 +18,15 @@ import { findingsText } from '../render/findings.js';
 export async function check(wanted: string[], options: { json?: boolean }): Promise<number> {
   const output = standardOutput(options.json === true);
   const project = projectFolder(process.cwd());
-  const found = targetsOrNone();
+  const given = givenTargets(project);
+  const found = targetsOrNone(given);
   const sections: Section[] = [];
   if (wanted.length === 0) {
     sections.push(await checkMachine(process.env));
     sections.push(await checkProject({ current: process.cwd(), project }, found));
   }
   for (const one of wanted) {
-    for (const pid of pidsOf(found, one, project)) {
+    for (const pid of pidsOf(found, one, given)) {
       sections.push(
         await checkTarget(
           pid,
@@ -39,9 +41,9 @@ export async function check(wanted: string[], options: { json?: boolean }): Prom
 }
 
 /** Without a run folder there are no targets; what is wrong with it is said below `this machine`. */
-function targetsOrNone(): Target[] {
+function targetsOrNone(given: Given): Target[] {
   try {
-    return findTargets(process.env);
+    return findTargets(process.env, given);
   } catch (error) {
     if (error instanceof AmberError && error.code === 'AL_RUN_FOLDER') {
       return [];
@@ -51,11 +53,9 @@ function targetsOrNone(): Target[] {
 }
 
 /** @throws AmberError `AL_NO_TARGET` */
-function pidsOf(targets: Target[], wanted: string, project: string): number[] {
+function pidsOf(targets: Target[], wanted: string, given: Given): number[] {
   if (/^\d+$/.test(wanted)) {
     return [Number(wanted)];
   }
-  const named = ProjectFile.read(project).settings.targets[wanted];
-  const fitting = named ? targetsNamed(targets, wanted, named, project) : candidateTargets(targets, wanted);
-  return fitting.map(({ pid }) => pid);
+  return candidateTargets(targets, wanted, given).map(({ pid }) => pid);
 }

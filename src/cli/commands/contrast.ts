@@ -6,11 +6,13 @@ import { FORMULAS, type FormulaName } from '../../core/contrast/suspicion.js';
 import { verdictOf } from '../../core/contrast/verdict.js';
 import { parseFaultyWhen } from '../../core/contrast/when.js';
 import { AmberError } from '../../core/errors.js';
-import { Litter } from '../../core/project/project.js';
+import { Litter, projectFolder } from '../../core/project/project.js';
+import { ProjectFile } from '../../core/project/project-file.js';
 import { requestFrom } from '../../core/requests/written.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import { Veil } from '../../core/veil.js';
-import { candidateTargets, findTargets } from '../../targets/find.js';
+import { candidateTargets } from '../../targets/choose.js';
+import { findTargets } from '../../targets/find.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { systemClock } from '../clock.js';
 import { openBufferedFile, promptOutput } from '../context.js';
@@ -78,13 +80,23 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   return options.exitCode === true && result.ranked.length > 0 ? 1 : 0;
 }
 
-/** What is named after `--good` and `--faulty` may be a target, when it is a number or has one: no request is called so. */
+/** What is named after `--good` and `--faulty` may be a target, when no request is called so. */
 function withTargets(options: ContrastCommandOptions, words: string[]) {
-  const isTarget = (word: string) => /^(?:\d+|(?:python|ruby|php|javascript):\d+|tcp:.+:\d+)$/.test(word);
+  const folder = projectFolder(process.cwd());
+  const { requests, targets: given } = ProjectFile.read(folder).settings;
+  let names: Set<string> | undefined;
+  const isCalled = (word: string) => {
+    names ??= new Set(findTargets(process.env, { targets: given, folder }).map(({ name }) => name));
+    return names.has(word) || given[word] !== undefined;
+  };
+  const isTarget = (word: string) =>
+    requests[word] === undefined &&
+    (/^(?:\d+|(?:python|ruby|php|javascript):\d+|tcp:.+:\d+)$/.test(word) ||
+      (/^[\w. -]+$/.test(word) && isCalled(word)));
   const { good = [], faulty = [] } = options;
   const targets = [...words, ...[...good, ...faulty].filter(isTarget)];
-  const names = (all: string[]) => all.filter((word) => !isTarget(word));
-  return { options: { ...options, good: names(good), faulty: names(faulty) }, targets };
+  const named = (all: string[]) => all.filter((word) => !isTarget(word));
+  return { options: { ...options, good: named(good), faulty: named(faulty) }, targets };
 }
 
 function tell(
@@ -95,10 +107,15 @@ function tell(
   { rounds, trail }: { rounds: number; trail: string },
 ): void {
   const verdict = verdictOf(result, observations);
-  const record = contrastRecord(result, verdict, observer.runtimes, rounds);
+  const record = contrastRecord(result, verdict, observer.targets, rounds);
   const context = { palette: output.palette, width: output.width, here: process.cwd() };
   output.tell(record, () =>
-    contrastText(result, { ...context, verdict, text: (file, line) => observer.text(file, line) }),
+    contrastText(result, {
+      ...context,
+      verdict,
+      nameOf: (target) => observer.targets.get(target)?.name ?? target,
+      text: (file, line) => observer.text(file, line),
+    }),
   );
   if (observer.dropped > 0) {
     output.remark(
@@ -160,7 +177,7 @@ async function recordRounds(
   process.once('SIGINT', interrupt);
   bench.tellsHit = () => false;
   try {
-    const targets = wanted.length > 0 ? wanted : preparedTargets();
+    const targets = wanted.length > 0 ? wanted : preparedTargets(session);
     await openTargets(session, targets, options, output);
     // What the project keeps is not part of it.
     for (const mark of bench.marks.all) {
@@ -206,13 +223,13 @@ async function recordRounds(
  * Everything that was started to be attached to; what merely runs on this machine is none of ours.
  * @throws AmberError `AL_NO_TARGET`
  */
-function preparedTargets(): string[] {
-  const prepared = findTargets(process.env).filter(({ prepared, state }) => prepared && state !== 'closed');
+function preparedTargets(session: PromptSession): string[] {
+  const prepared = session.findTargets().filter(({ prepared, state }) => prepared && state !== 'closed');
   if (prepared.length === 0) {
     throw new AmberError(
       'AL_NO_TARGET',
       'nothing runs here that was started through amber run',
-      'name the targets by their pids: amber contrast --good NAME --faulty NAME PID',
+      'name the targets: amber contrast --good NAME --faulty NAME TARGET',
     );
   }
   return candidateTargets(prepared, undefined).map(({ pid }) => `${pid}`);

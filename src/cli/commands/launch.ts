@@ -2,9 +2,11 @@ import { existsSync } from 'node:fs';
 import type { Entry } from '../../adapters/javascript/entry.js';
 import { AmberError } from '../../core/errors.js';
 import { connectTo } from '../../targets/connect.js';
-import { targetName } from '../../targets/find.js';
 import { type CameUp, Launch } from '../../targets/launch.js';
+import { argumentsOf } from '../../targets/linux.js';
+import { programName } from '../../targets/names.js';
 import type { Ending } from '../../targets/spawn.js';
+import { targetId } from '../../targets/target.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
 import { openNode } from '../node-target.js';
@@ -71,7 +73,7 @@ function openAll(
       target.session.once('stopped', () => {
         if (!isStopped) {
           isStopped = true;
-          bench.select(target.number);
+          bench.select(`${target.number}`);
           launch.claim();
           resolve(undefined);
         }
@@ -86,7 +88,7 @@ function openAll(
         }
         const target = await openOne(up, { launch, session, entry });
         if (isStopped && bench.selected !== target) {
-          session.tell(`also attached: target ${target.number}, ${target.target.name}`);
+          session.tell(`also attached: target ${target.number} (${target.target.name})`);
         }
       }
     };
@@ -107,7 +109,8 @@ async function openOne(
   const { pid, runtime, folder } = description;
   const isWhole = kind === 'claimed' || pid === launch.program.child.pid;
   const facts: TargetFacts = {
-    name: targetName(description),
+    id: targetId(description),
+    ...session.bench.freeName(programName(runtime, argumentsOf(pid), folder)),
     runtime,
     folder,
     ...(isWhole ? { exitCode: () => soon(launch.program.ended.then(({ code }) => code)) } : {}),

@@ -87,7 +87,7 @@ async function openFares(fares: Service, { output }: Guide): Promise<PromptSessi
   const session = new PromptSession(promptOutput(output.json), {});
   await session.open({
     connect: () => connectTo(description),
-    target: { name: `python:${fares.pid}`, runtime: 'python', folder: `${DEMO_FOLDER}/fares` },
+    target: { id: `python:${fares.pid}`, name: 'fares', runtime: 'python', folder: `${DEMO_FOLDER}/fares` },
     attach: {},
   });
   return session;

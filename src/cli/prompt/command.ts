@@ -2,7 +2,7 @@ import { AmberError } from '../../core/errors.js';
 import type { Workbench } from './workbench.js';
 
 /** What a prompt command's argument is, for completion. */
-export type ArgumentKind = 'place' | 'expression' | 'mark' | 'none';
+export type ArgumentKind = 'place' | 'expression' | 'mark' | 'target' | 'none';
 
 /** One command of the prompt. */
 export interface PromptCommand {

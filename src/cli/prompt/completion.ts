@@ -38,6 +38,10 @@ async function candidates(bench: Workbench, line: string): Promise<Completions> 
         prefix,
       ];
     }
+    case 'target': {
+      const names = bench.targets.map(({ target }) => target.name);
+      return [names.filter((name) => name.startsWith(rest)), rest];
+    }
     case 'place': {
       const when = /\bwhen\s+(.*)$/s.exec(rest);
       return when ? await expressions(bench, when[1] ?? '') : await places(bench, rest);

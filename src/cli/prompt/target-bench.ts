@@ -8,6 +8,7 @@ import type { Ending, Session } from '../../core/session/session.js';
 import type { Stop } from '../../core/session/stop.js';
 import { reportStop, type StopReport } from '../../core/session/stop-report.js';
 import { SourceTexts } from '../../core/source/text.js';
+import type { TargetName } from '../../core/target-name.js';
 import { Changes } from '../../core/watch/changes.js';
 import { Watches } from '../../core/watch/watches.js';
 import type { Output } from '../render/output.js';
@@ -16,17 +17,15 @@ import { stopCard, stopNotice, why } from '../render/stop-card.js';
 import { type TableContext, watchRecord } from '../render/tables.js';
 
 /** What is known of the target from outside. */
-export interface TargetFacts {
-  /** `python:4711`. */
-  name: string;
+export interface TargetFacts extends TargetName {
+  /** The name without the number that tells it from others alike; what amber.yaml calls it, if it does. */
+  base?: string;
   folder?: string;
   /** `python`, `javascript`: by which marks are told apart. Undefined until it has said so itself, and of others' servers. */
   runtime?: string;
   /** Whether it is an agent of ours, whatever its runtime. */
   isOurs?: boolean;
-  /** Its name in amber.yaml. */
-  label?: string;
-  /** The name of the target that started it, whose marks are for it too. */
+  /** The id of the target that started it, whose marks are for it too. */
   parent?: string;
   /** What it prints is to be shown: nobody else does. */
   showsOutput?: boolean;
@@ -334,7 +333,8 @@ export class TargetBench {
     const card = { ...this.#host.context, target: this.target.name };
     const record = {
       kind: 'stop' as const,
-      target: this.target.name,
+      target: this.target.id,
+      name: this.target.name,
       reason: report.reason,
       mark: report.marks[0]?.number ?? null,
       thread: report.thread,
@@ -392,8 +392,9 @@ export class TargetBench {
     const code = reported ?? (how === 'detached' ? undefined : await this.target.exitCode?.()) ?? null;
     const ended = await this.#howEnded(how, code);
     this.#host.announce(() =>
-      this.#host.output.tell({ kind: 'ended', target: this.target.name, how: ended, code }, () =>
-        endSentence(this.target.name, ended, code),
+      this.#host.output.tell(
+        { kind: 'ended', target: this.target.id, name: this.target.name, how: ended, code },
+        () => endSentence(this.target.name, ended, code),
       ),
     );
     this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
@@ -433,7 +434,7 @@ const LANGUAGES: Record<string, RegExp> = {
 /** Whether a mark is for a target: one that was set for it, or one in a file that its language may have loaded. */
 function concerns(mark: Mark, target: TargetFacts, runtime: string | undefined): boolean {
   if (mark.target !== undefined) {
-    return [target.name, target.parent, runtime, target.label].includes(mark.target);
+    return [target.id, target.parent, runtime, target.name, target.base].includes(mark.target);
   }
   const { path } = mark;
   const own = LANGUAGES[runtime ?? ''];

@@ -103,6 +103,16 @@ export class Workbench implements Host {
     return bench;
   }
 
+  /** A name that no target here has. */
+  freeName(base: string): { name: string; base: string } {
+    const isTaken = (name: string) => this.targets.some(({ target }) => target.name === name);
+    let name = base;
+    for (let number = 2; isTaken(name); number += 1) {
+      name = `${base} ${number}`;
+    }
+    return { name, base };
+  }
+
   /** A target that could not be opened. */
   remove(bench: TargetBench): void {
     this.targets.splice(this.targets.indexOf(bench), 1);
@@ -118,13 +128,23 @@ export class Workbench implements Host {
     return this.#selected;
   }
 
-  /** @throws AmberError `AL_NO_TARGET` */
-  select(number: number): TargetBench {
-    const bench = this.targets.find((candidate) => candidate.number === number);
+  /** The target with a number, a name or an id. @throws AmberError `AL_NO_TARGET` */
+  targetNamed(text: string): TargetBench {
+    const wanted = text.trim();
+    // What takes the place of a target has its name.
+    const bench = this.targets.findLast(
+      ({ number, target }) => `${number}` === wanted || target.name === wanted || target.id === wanted,
+    );
     if (bench === undefined) {
-      const numbers = this.targets.map((candidate) => candidate.number).join(', ');
-      throw new AmberError('AL_NO_TARGET', `there is no target ${number} here`, `there are ${numbers}`);
+      const known = this.targets.map(({ number, target }) => `${number} (${target.name})`).join(', ');
+      throw new AmberError('AL_NO_TARGET', `there is no target ${wanted} here`, `there are ${known}`);
     }
+    return bench;
+  }
+
+  /** @throws AmberError `AL_NO_TARGET` */
+  select(text: string): TargetBench {
+    const bench = this.targetNamed(text);
     this.#selected = bench;
     return bench;
   }
@@ -154,10 +174,8 @@ export class Workbench implements Host {
     const stops = (ready === undefined ? open : [ready]).map(async (bench) => {
       const report = await bench.nextStop(milliseconds, over.signal);
       if (!this.isSelected(bench) && this.selected.selectedStop === undefined) {
-        this.select(bench.number);
-        this.output.remark(
-          this.output.palette.faint(`target ${bench.number} (${bench.target.name}) is selected now`),
-        );
+        this.#selected = bench;
+        this.output.remark(this.output.palette.faint(`${this.#numbered(bench)} is selected now`));
       }
       return report;
     });
@@ -227,7 +245,7 @@ export class Workbench implements Host {
     for (const { expression } of bench.watches.all.filter((watch) => !known.has(watch.expression))) {
       next.watches.add(expression);
     }
-    const told = `target ${next.number}, ${next.target.name}, has taken the place of ${bench.target.name}: marks and watches are set`;
+    const told = `target ${next.number}, ${next.target.name} (${next.target.id}), has taken the place of ${bench.target.id}: marks and watches are set`;
     this.announce(() => this.output.remark(this.output.palette.faint(told)));
   }
 
@@ -242,16 +260,21 @@ export class Workbench implements Host {
       if (this.#isLeaving) {
         return;
       }
-      const told = `target ${next.number} (${next.target.name}) is selected now`;
+      const told = `${this.#numbered(next)} is selected now`;
       this.announce(() => this.output.remark(this.output.palette.faint(told)));
     }
+  }
+
+  /** `target 2 (fares)` */
+  #numbered({ number, target }: TargetBench): string {
+    return `target ${number} (${target.name})`;
   }
 
   /** Which hits are told; where requests are told as they end, theirs are not. */
   tellsHit: (hit: Hit) => boolean = () => true;
 
   hits(bench: TargetBench, hits: Hit[], dropped: LeftOut): void {
-    this.#hitLines.tell(bench.target.name, hits.filter(this.tellsHit), dropped);
+    this.#hitLines.tell(bench.target, hits.filter(this.tellsHit), dropped);
   }
 
   /** Sends a mark, or all of them, to every target that they are for. */
@@ -281,7 +304,7 @@ export class Workbench implements Host {
     const expressions = new Set(
       this.targets.flatMap(({ watches }) => watches.all.map(({ expression }) => expression)),
     );
-    const runtimeOf = (name: string) => this.targets.find(({ target }) => target.name === name)?.runtime;
+    const runtimeOf = (id: string) => this.targets.find(({ target }) => target.id === id)?.runtime;
     return { expressions: [...expressions], runtimeOf };
   }
 
@@ -320,7 +343,7 @@ export class Workbench implements Host {
   markRecord(mark: Mark) {
     const statuses = this.open
       .filter(({ sync }) => sync.concerns(mark))
-      .map(({ sync, target }) => ({ target: target.name, status: sync.status(mark) }));
+      .map(({ sync, target }) => ({ target, status: sync.status(mark) }));
     // A target that has the code says more than one that does not.
     const first =
       statuses.find(({ status }) => status.state === 'on') ??
@@ -335,7 +358,12 @@ export class Workbench implements Host {
     };
     const whole = { ...status, hits: sum('hits'), errors: sum('errors') };
     const on = statuses.filter((candidate) => candidate.status.state === 'on').map(({ target }) => target);
-    return { ...markRecord(mark, whole), targets: this.hasOthers() ? on : [] };
+    const several = this.hasOthers() ? on : [];
+    return {
+      ...markRecord(mark, whole),
+      targets: several.map(({ id }) => id),
+      names: several.map(({ name }) => name),
+    };
   }
 
   /** How tables are to be drawn now. */

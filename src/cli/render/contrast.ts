@@ -13,13 +13,15 @@ export interface ContrastContext {
   width: number;
   here: string;
   verdict: string;
+  /** What a target is called. */
+  nameOf: (target: string) => string;
   text: (file: string, line: number) => string | undefined;
 }
 
 export function contrastRecord(
   { ranked, parting, weak, good, faulty }: Contrast,
   verdict: string,
-  runtimes: ReadonlyMap<string, string>,
+  targets: ReadonlyMap<string, { name: string; runtime: string }>,
   rounds: number,
 ): OutputRecord {
   return {
@@ -31,7 +33,8 @@ export function contrastRecord(
     ranked: ranked.map(({ target, file, line, function: name, score, reason }, index) => ({
       rank: index + 1,
       target,
-      runtime: runtimes.get(target) ?? '',
+      name: targets.get(target)?.name ?? target,
+      runtime: targets.get(target)?.runtime ?? '',
       file,
       line,
       function: name,
@@ -43,6 +46,7 @@ export function contrastRecord(
         ? null
         : {
             target: parting.at.target,
+            name: targets.get(parting.at.target)?.name ?? parting.at.target,
             file: parting.at.file,
             line: parting.at.line,
             good: parting.good?.line ?? null,
@@ -68,10 +72,15 @@ export function contrastText(result: Contrast, context: ContrastContext): string
   if (first !== undefined) {
     const place = `${shortPath(first.file, context.here)}:${first.line}`;
     blocks.push(
-      `look there: ${palette.place(`amber attach ${first.target.split(':')[1] ?? first.target} --break '${place}'`)}`,
+      `look there: ${palette.place(`amber attach ${quoted(context.nameOf(first.target))} --break '${place}'`)}`,
     );
   }
   return blocks.join('\n\n');
+}
+
+/** For a shell. */
+function quoted(name: string): string {
+  return /^[\w.:-]+$/.test(name) ? name : `'${name}'`;
 }
 
 function partingText(parting: NonNullable<Contrast['parting']>, context: ContrastContext): string {

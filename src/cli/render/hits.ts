@@ -1,4 +1,5 @@
 import type { Hit, LeftOut } from '../../core/marks/told.js';
+import type { TargetName } from '../../core/target-name.js';
 import type { Output } from './output.js';
 import { requestRecord } from './records.js';
 import type { TableContext } from './tables.js';
@@ -16,7 +17,7 @@ export class HitLines {
   ) {}
 
   /** Hits of one target in the order in which they came, and how many its limits left out. */
-  tell(target: string, hits: readonly Hit[], dropped: LeftOut): void {
+  tell(target: TargetName, hits: readonly Hit[], dropped: LeftOut): void {
     for (const hit of this.record ? hits : []) {
       this.record?.(JSON.stringify(hitRecord(target, hit)));
     }
@@ -28,23 +29,24 @@ export class HitLines {
       this.#tellLines(target, hits);
     }
     for (const [mark, { count, unread }] of dropped) {
-      const record = { kind: 'dropped' as const, target, mark: mark.number, count, unread };
+      const { id, name } = target;
+      const record = { kind: 'dropped' as const, target: id, name, mark: mark.number, count, unread };
       this.record?.(JSON.stringify(record));
       const told = `${count.toLocaleString('en')} more of mark ${mark.number} were left out: ${whyLeftOut(count, unread)}`;
       this.output.tell(record, () => this.output.palette.waiting(`  ${told}`));
     }
   }
 
-  #tellLines(target: string, hits: readonly Hit[]): void {
+  #tellLines({ name }: TargetName, hits: readonly Hit[]): void {
     for (const hit of hits) {
-      const key = `${target} ${hit.request ? requestText(hit.request) : ''} ${hit.mark.number} ${hit.text}`;
+      const key = `${name} ${hit.request ? requestText(hit.request) : ''} ${hit.mark.number} ${hit.text}`;
       if (this.#last?.key === key) {
         this.#last.more += 1;
         continue;
       }
       this.#tellFold();
       this.#last = { key, more: 0 };
-      this.output.remark(this.#line(target, hit));
+      this.output.remark(this.#line(name, hit));
     }
     this.#tellFold();
   }
@@ -72,10 +74,22 @@ export class HitLines {
   }
 }
 
-function hitRecord(target: string, hit: Hit) {
+function hitRecord({ id: target, name }: TargetName, hit: Hit) {
   const { mark, seq, time, thread = null, values, text, error = null } = hit;
   const request = requestRecord(hit.request);
-  return { kind: 'hit' as const, target, mark: mark.number, seq, time, thread, request, values, text, error };
+  return {
+    kind: 'hit' as const,
+    target,
+    name,
+    mark: mark.number,
+    seq,
+    time,
+    thread,
+    request,
+    values,
+    text,
+    error,
+  };
 }
 
 function clockTime(date: Date): string {

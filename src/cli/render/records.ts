@@ -53,8 +53,9 @@ const markSchema = z.object({
   note: z.string().nullable(),
   /** What a logpoint tells. */
   text: z.string().nullable(),
-  /** Names of the targets where it is on, when there are several targets. */
+  /** The targets where it is on, when there are several targets, and what they are called. */
   targets: z.array(z.string()),
+  names: z.array(z.string()),
 });
 export type MarkRecord = z.infer<typeof markSchema>;
 
@@ -72,6 +73,8 @@ export type WatchRecord = z.infer<typeof watchSchema>;
 
 const targetSchema = z.object({
   pid: z.number().int(),
+  /** What it is called; what it is asked for by as well. */
+  name: z.string(),
   runtime: z.string(),
   version: z.string(),
   command: z.string(),
@@ -96,6 +99,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('stop'),
     target: z.string(),
+    name: z.string(),
     reason: z.enum(['breakpoint', 'step', 'pause', 'entry', 'error', 'request']),
     mark: z.number().int().nullable(),
     thread: z.object({ id: z.number().int(), name: z.string() }),
@@ -139,6 +143,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('hit'),
     target: z.string(),
+    name: z.string(),
     mark: z.number().int(),
     seq: z.number().int(),
     /** Microseconds since the target began to count. */
@@ -153,6 +158,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('served'),
     target: z.string(),
+    name: z.string(),
     request: requestSchema,
     status: z.number().int().nullable(),
     milliseconds: z.number().nullable(),
@@ -172,6 +178,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('dropped'),
     target: z.string(),
+    name: z.string(),
     mark: z.number().int(),
     count: z.number().int(),
     unread: z.number().int().optional(),
@@ -193,6 +200,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
       z.object({
         rank: z.number().int(),
         target: z.string(),
+        name: z.string(),
         runtime: z.string(),
         file: z.string(),
         line: z.number().int(),
@@ -204,6 +212,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
     parting: z
       .object({
         target: z.string(),
+        name: z.string(),
         file: z.string(),
         line: z.number().int(),
         /** The line that each runs next; null where it runs none. */
@@ -220,7 +229,13 @@ export const recordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('attached'),
     targets: z.array(
-      z.object({ number: z.number().int(), name: z.string(), state: z.string(), selected: z.boolean() }),
+      z.object({
+        number: z.number().int(),
+        target: z.string(),
+        name: z.string(),
+        state: z.string(),
+        selected: z.boolean(),
+      }),
     ),
   }),
   z.object({
@@ -247,6 +262,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('ended'),
     target: z.string(),
+    name: z.string(),
     how: z.enum(['exited', 'killed', 'detached', 'lost']),
     code: z.number().int().nullable(),
   }),

@@ -3,7 +3,8 @@ import type { StackFrame, Variable } from '../../core/dap/messages.js';
 import { formatPlace, formatRule } from '../../core/marks/grammar.js';
 import type { Mark, MarkStatus } from '../../core/marks/store.js';
 import type { WatchResult } from '../../core/watch/watches.js';
-import { canLend, type Target } from '../../targets/find.js';
+import { canLend } from '../../targets/find.js';
+import type { Target } from '../../targets/target.js';
 import type { Palette } from './palette.js';
 import type { MarkRecord, VariableRecord, WatchRecord } from './records.js';
 import { age, clip, columns, countOf, pad, shortPath } from './text.js';
@@ -33,6 +34,7 @@ export function markRecord(mark: Mark, status: MarkStatus): MarkRecord {
     note: mark.on ? status.note : null,
     text: mark.spec.template?.source ?? null,
     targets: [],
+    names: [],
   };
 }
 
@@ -61,7 +63,7 @@ export function marksTable(marks: MarkRecord[], { palette, width, here }: TableC
         mark.text === null ? '' : clip(`"${mark.text}"`, room),
         mark.condition ? palette.faint(clip(`when ${mark.condition}`, room)) : '',
         mark.rule ? palette.faint(`hits ${mark.rule}`) : '',
-        mark.targets.length > 0 ? palette.faint(`in ${mark.targets.join(', ')}`) : '',
+        mark.names.length > 0 ? palette.faint(`in ${mark.names.join(', ')}`) : '',
         mark.note ? palette.waiting(clip(mark.note, room)) : '',
         mark.errors > 0
           ? palette.bad(
@@ -215,13 +217,15 @@ export function targetsTable(targets: Target[], { palette, width }: TableContext
   }
   const paint = { free: palette.good, taken: palette.waiting, closed: palette.faint };
   const words = { free: 'attachable', taken: 'taken', closed: 'closed' };
-  const head = ['pid', 'runtime', 'age', 'state', 'command'].map(palette.faint);
+  const head = ['pid', 'name', 'runtime', 'age', 'state', 'command'].map(palette.faint);
+  const names = Math.min(24, Math.max(...targets.map(({ name }) => stringWidth(name))));
   const rows = targets.map((target) => [
     `${target.pid}`,
+    clip(target.name, 24),
     `${target.runtime} ${target.version}`,
     age(target.age),
     paint[target.state](words[target.state]),
-    clip(target.command, Math.max(20, width - 48)),
+    clip(target.command.replace(/^\S*\/(?=[^/\s]+(?:\s|$))/, ''), Math.max(20, width - 52 - names)),
   ]);
   const table = columns(head, rows, [0]).split('\n');
   return [

@@ -74,7 +74,7 @@ function sentLine({ sent: { good, faulty, plain } }: TrailSummary, palette: Pale
 }
 
 function requestLine(request: TrailRequest, palette: Palette, width: number): string {
-  const { id, from, status, hits, errors, target, verdict } = request;
+  const { id, from, status, hits, errors, name, verdict } = request;
   const at = `${(from / 1000).toFixed(2)} s`.padStart(9);
   const time = timeOf(request).padStart(10);
   const head = `${`${id}`.padStart(7)} ${at}    ${statusText(status, palette)} ${time} ${number(hits).padStart(6)}`;
@@ -90,7 +90,7 @@ function requestLine(request: TrailRequest, palette: Palette, width: number): st
       : verdict === 'good'
         ? `  ${palette.good('good')}`
         : '';
-  return `${head}  ${palette.strong(what)} ${palette.faint(pad(target, 16))}${judged}${failed}`.trimEnd();
+  return `${head}  ${palette.strong(what)} ${palette.faint(pad(name, 16))}${judged}${failed}`.trimEnd();
 }
 
 function timeOf({ ms, isOver }: Pick<TrailRequest, 'ms' | 'isOver'>): string {
@@ -130,9 +130,9 @@ export function storyText(story: TrailStory, { palette, width }: TrailContext): 
 }
 
 function headOf(request: StoryRequest, isOfSeveral: boolean, palette: Palette): string {
-  const { status, target, id, parent, depth } = request;
+  const { status, name, id, parent, depth } = request;
   const guess = parent && !parent.isKnown ? ' · by its times' : '';
-  const facts = [target, `request ${id}`, ...(request.ms === null ? [] : [`${request.ms.toFixed(1)} ms`])];
+  const facts = [name, `request ${id}`, ...(request.ms === null ? [] : [`${request.ms.toFixed(1)} ms`])];
   const mark = isOfSeveral && depth > 0 ? `${'  '.repeat(depth - 1)}└ ` : '';
   const answer = status === null ? (request.isOver ? '' : '  not ended') : `  ${statusText(status, palette)}`;
   return `${mark}${palette.strong(titleOf(request))}${answer}  ${palette.faint(facts.join(' · ') + guess)}`;

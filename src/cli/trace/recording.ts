@@ -3,9 +3,11 @@ import { readFileSync } from 'node:fs';
 import { formatMark } from '../../core/marks/grammar.js';
 import type { Mark } from '../../core/marks/store.js';
 import { splitLines } from '../../core/source/text.js';
+import type { TargetName } from '../../core/target-name.js';
 import type { TrailHead, TrailRecorder } from '../../core/trail/recorder.js';
 import type { TrailEnd } from '../../core/trail/records.js';
 import type { PromptSession } from '../attach-session.js';
+import type { TargetBench } from '../prompt/target-bench.js';
 import type { TraceFeed } from './feed.js';
 import type { FollowedPlace } from './follow.js';
 import type { TraceLimits } from './limits.js';
@@ -30,7 +32,11 @@ export interface Recording {
 
 /** What a trail says of itself first. */
 export function headOf({ bench }: PromptSession, followed: FollowedPlace[], isUnveiled: boolean): TrailHead {
-  const targets = bench.targets.map(({ target, runtime = null }) => ({ name: target.name, runtime }));
+  const targets = bench.targets.map(({ target: { id, name }, runtime = null }) => ({
+    target: id,
+    name,
+    runtime,
+  }));
   const marks = onlyTelling(bench.marks.all)
     .filter((mark) => mark.followed === undefined)
     .map((mark) => ({ number: mark.number, kind: kindOf(mark), text: formatMark(mark.spec) }));
@@ -45,16 +51,24 @@ export function headOf({ bench }: PromptSession, followed: FollowedPlace[], isUn
 
 /** Where the marks stand, and the lines around them, for whoever reads the trail elsewhere. */
 export function recordPlaces({ bench }: PromptSession, recorder: TrailRecorder): void {
+  recordPlacesOf(bench.marks.all, bench.targets, recorder);
+}
+
+function recordPlacesOf(
+  marks: readonly Mark[],
+  targets: readonly TargetBench[],
+  recorder: TrailRecorder,
+): void {
   const lines = new Map<string, number[]>();
-  for (const { sync, target } of bench.targets) {
-    for (const mark of bench.marks.all.filter(({ on }) => on)) {
+  for (const { sync, target } of targets) {
+    for (const mark of marks.filter(({ on }) => on)) {
       const { file, line, state } = sync.status(mark);
       if (file === undefined || line === undefined || state !== 'on') {
         continue;
       }
       lines.set(file, [...(lines.get(file) ?? []), line]);
       if (mark.followed === undefined) {
-        recorder.place(target.name, mark.number, file, line);
+        recorder.place(target.id, mark.number, file, line);
       }
     }
   }
@@ -85,6 +99,16 @@ export async function record(
   const { bench } = session;
   const abort = new AbortController();
   const update = () => view.update(recorder.totals, sending?.state);
+  const known = new Set(bench.targets.map(({ target }) => target.id));
+  /** Something has come from a target: of one that was not there at the start the trail says who it is, first. */
+  const meet = ({ id, name }: TargetName) => {
+    const joined = known.has(id) ? undefined : bench.targets.find(({ target }) => target.id === id);
+    if (joined !== undefined) {
+      known.add(id);
+      recorder.joined(id, name, joined.runtime ?? null);
+      recordPlacesOf(bench.marks.all, [joined], recorder);
+    }
+  };
   const why = await new Promise<TrailEnd>((done) => {
     const signals: NodeJS.Signals[] = ['SIGINT', 'SIGTERM', 'SIGHUP'];
     for (const signal of signals) {
@@ -99,11 +123,13 @@ export async function record(
     view.start();
     feed.giveTo({
       begun: (target, requests) => {
-        recorder.begin(target, requests);
+        meet(target);
+        recorder.begin(target.id, requests);
         update();
       },
       hits: (target, hits, dropped) => {
-        recorder.tell(target, hits, dropped);
+        meet(target);
+        recorder.tell(target.id, hits, dropped);
         view.hits(target, hits);
         update();
         if (recorder.totals.hits + recorder.totals.dropped >= limits.hits) {
@@ -112,12 +138,12 @@ export async function record(
       },
       called: (target, calls) => {
         for (const { request, span } of calls) {
-          recorder.called(target, request, span);
+          recorder.called(target.id, request, span);
         }
       },
-      printed: (target, lines, untold) => recorder.printed(target, lines, untold),
+      printed: (target, lines, untold) => recorder.printed(target.id, lines, untold),
       ended: (target, requests, untold) => {
-        recorder.answered(target, requests, untold);
+        recorder.answered(target.id, requests, untold);
         view.ended(target, requests, untold);
         update();
         over += requests.length;
@@ -153,7 +179,7 @@ async function tellCounts({ bench }: PromptSession, recorder: TrailRecorder): Pr
       if (state !== 'on') {
         continue;
       }
-      recorder.count(target.name, mark, hits);
+      recorder.count(target.id, mark, hits);
       const count = `${hits.toLocaleString('en')} passes of mark ${mark.number}`;
       bench.output.remark(`${count} (${formatMark(mark.spec)}) in ${target.name}`);
     }

@@ -1,6 +1,7 @@
 import { keepNewest } from '../../core/collections.js';
 import type { AmberRequest } from '../../core/dap/extensions.js';
 import type { EndedRequest, Hit } from '../../core/marks/told.js';
+import type { TargetName } from '../../core/target-name.js';
 import type { TrailTotals } from '../../core/trail/recorder.js';
 import type { Output } from '../render/output.js';
 import { requestRecord } from '../render/records.js';
@@ -84,25 +85,26 @@ export class TraceView {
     this.#sending = sending && { ...sending };
   }
 
-  hits(target: string, hits: readonly Hit[]): void {
+  hits({ id }: TargetName, hits: readonly Hit[]): void {
     for (const { request, error } of hits) {
       this.#errors += error === undefined ? 0 : 1;
       if (request !== undefined) {
-        const counts = this.#countsOf(target, request);
+        const counts = this.#countsOf(id, request);
         counts.hits += 1;
         counts.errors += error === undefined ? 0 : 1;
       }
     }
   }
 
-  ended(target: string, requests: readonly EndedRequest[], untold: number): void {
+  ended({ id, name }: TargetName, requests: readonly EndedRequest[], untold: number): void {
     this.#untold += untold;
     for (const { request, status, milliseconds } of requests) {
-      const counts = this.#countsOf(target, request);
-      this.#requests.delete(keyOf(target, request));
+      const counts = this.#countsOf(id, request);
+      this.#requests.delete(keyOf(id, request));
       const record = {
         kind: 'served' as const,
-        target,
+        target: id,
+        name,
         request: requestRecord(request),
         status,
         milliseconds,
@@ -111,7 +113,7 @@ export class TraceView {
       if (output.json) {
         output.tell({ ...record, ...counts }, () => '');
       } else {
-        this.#tell(() => output.remark(this.#line(target, request, status, milliseconds, counts)));
+        this.#tell(() => output.remark(this.#line(name, request, status, milliseconds, counts)));
       }
     }
   }

@@ -31,16 +31,19 @@ export class Observer {
   readonly #sent = new Map<string, RecordOf<'sent'>>();
   readonly #lines = new Map<number, Line[]>();
   readonly sources = new Map<string, RecordOf<'source'>>();
-  readonly runtimes = new Map<string, string>();
+  readonly targets = new Map<string, { name: string; runtime: string }>();
   /** Hits that a limit has left out. */
   dropped = 0;
 
   add(record: TrailRecord): void {
     switch (record.kind) {
       case 'trail':
-        for (const { name, runtime } of record.targets) {
-          this.runtimes.set(name, runtime ?? '');
+        for (const { target, name, runtime } of record.targets) {
+          this.targets.set(target, { name, runtime: runtime ?? '' });
         }
+        break;
+      case 'target':
+        this.targets.set(record.target, { name: record.name, runtime: record.runtime ?? '' });
         break;
       case 'source':
         this.sources.set(record.path, record);

@@ -42,7 +42,7 @@ export class SpanWriter {
   readonly #traces = new Map<string, OpenTrace>();
   readonly #traceOf = new Map<number, string>();
   readonly #places = new Map<string, RecordOf<'place'>>();
-  readonly #runtimes = new Map<string, string | null>();
+  readonly #targets = new Map<string, { name: string; runtime: string | null }>();
   #waiting: { target: string; span: object }[] = [];
   #started = 0n;
 
@@ -52,9 +52,12 @@ export class SpanWriter {
     switch (record.kind) {
       case 'trail':
         this.#started = BigInt(Date.parse(record.startedAt)) * 1_000_000n;
-        for (const { name, runtime } of record.targets) {
-          this.#runtimes.set(name, runtime);
+        for (const known of record.targets) {
+          this.#targets.set(known.target, known);
         }
+        break;
+      case 'target':
+        this.#targets.set(record.target, record);
         break;
       case 'place':
         this.#places.set(`${record.target} ${record.mark}`, record);
@@ -261,10 +264,11 @@ export class SpanWriter {
   }
 
   #resourceOf(target: string): [string, string | number][] {
-    const runtime = this.#runtimes.get(target);
+    const { name = target, runtime } = this.#targets.get(target) ?? {};
     const pid = /:(\d+)$/.exec(target)?.[1];
     return [
-      ['service.name', target],
+      ['service.name', name],
+      ['service.instance.id', target],
       ...(runtime ? ([['process.runtime.name', runtime]] as [string, string][]) : []),
       ...(pid ? ([['process.pid', Number(pid)]] as [string, number][]) : []),
     ];

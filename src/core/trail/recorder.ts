@@ -4,7 +4,7 @@ import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
 import type { BegunRequest, EndedRequest, Hit, LeftOut, PrintedLine } from '../marks/told.js';
 import type { Veil } from '../veil.js';
-import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
+import { type RecordOf, TRAIL_VERSION, type TrailEnd, type TrailRecord } from './records.js';
 
 /** How many requests of a target are remembered as written: hits of one come close together. */
 const REMEMBERED = 10_000;
@@ -30,6 +30,8 @@ export class TrailRecorder {
   readonly #wall: number;
   /** By target: the numbers of its requests in the trail. */
   readonly #numbers = new Map<string, Map<number, number>>();
+  /** What targets are called. */
+  readonly #names = new Map<string, string>();
   readonly #sources = new Set<string>();
   #sent = 0;
 
@@ -42,7 +44,16 @@ export class TrailRecorder {
   ) {
     this.#began = clock.now();
     this.#wall = Date.parse(head.startedAt);
-    this.write({ kind: 'trail', version: 1, ...head });
+    for (const { target, name } of head.targets) {
+      this.#names.set(target, name);
+    }
+    this.write({ kind: 'trail', version: TRAIL_VERSION, ...head });
+  }
+
+  /** A target has come. */
+  joined(target: string, name: string, runtime: string | null): void {
+    this.#names.set(target, name);
+    this.write({ kind: 'target', target, name, runtime, at: this.#at(undefined) });
   }
 
   /** A mark has found its line in a target. */
@@ -153,7 +164,8 @@ export class TrailRecorder {
     keepNewest(numbers, REMEMBERED);
     const { method, traceparent = null } = request;
     const path = this.veil.masked(request.target);
-    this.write({ kind: 'request', target, id, method, path, traceparent, at: this.#at(wall) });
+    const name = this.#names.get(target) ?? target;
+    this.write({ kind: 'request', target, name, id, method, path, traceparent, at: this.#at(wall) });
     return id;
   }
 

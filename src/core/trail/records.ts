@@ -1,7 +1,15 @@
 import { z } from 'zod';
 
 /** The version of the trail format; docs/trail-format.md describes it. */
-export const TRAIL_VERSION = 1;
+export const TRAIL_VERSION = 2;
+
+/** In format 1 a target had its id only, which was called its name. */
+const trailTarget = z.union([
+  z.object({ target: z.string(), name: z.string(), runtime: z.string().nullable() }),
+  z
+    .object({ name: z.string(), runtime: z.string().nullable() })
+    .transform(({ name, runtime }) => ({ target: name, name, runtime })),
+]);
 
 const value = z.object({ expression: z.string(), value: z.string(), type: z.string() });
 
@@ -10,12 +18,20 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
   /** The first line. */
   z.object({
     kind: z.literal('trail'),
-    version: z.literal(TRAIL_VERSION),
+    version: z.union([z.literal(1), z.literal(TRAIL_VERSION)]),
     startedAt: z.iso.datetime(),
-    targets: z.array(z.object({ name: z.string(), runtime: z.string().nullable() })),
+    targets: z.array(trailTarget),
     marks: z.array(z.object({ number: z.int(), kind: z.enum(['log', 'count', 'follow']), text: z.string() })),
     /** Whether values under secret names are hidden. */
     veil: z.boolean(),
+  }),
+  /** A target that came while the trail was written: what takes the place of another, or what one has started. */
+  z.object({
+    kind: z.literal('target'),
+    target: z.string(),
+    name: z.string(),
+    runtime: z.string().nullable(),
+    at: z.number(),
   }),
   /** Where a mark stands in a target, when it is set and whenever that changes. */
   z.object({
@@ -31,6 +47,8 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('request'),
     target: z.string(),
+    /** What the target is called; not in format 1. */
+    name: z.string().optional(),
     id: z.int(),
     method: z.string(),
     path: z.string(),

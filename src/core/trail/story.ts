@@ -7,6 +7,8 @@ const MOST = 20_000;
 
 /** A request in a story. */
 export interface StoryRequest extends Span {
+  /** What the target is called. */
+  name: string;
   method: string;
   path: string;
   status: number | null;
@@ -152,10 +154,10 @@ export class TrailStory {
     if (record.id !== this.id && !isOfTrace) {
       return;
     }
-    const { id, target, method, path, traceparent, at } = record;
+    const { id, target, name = target, method, path, traceparent, at } = record;
     const ends = { from: at, to: at, status: null, ms: null, isOver: false };
     const place = { calls: new Set<string>(), parent: undefined, depth: 0 };
-    this.requests.set(id, { id, target, method, path, traceparent, ...ends, ...place });
+    this.requests.set(id, { id, target, name, method, path, traceparent, ...ends, ...place });
   }
 
   #over({ id, at, status, ms }: RecordOf<'ended'>): void {

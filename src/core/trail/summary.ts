@@ -8,6 +8,8 @@ const LATE = 1_000;
 /** A request of a trail, and what was recorded of it. */
 export interface TrailRequest {
   target: string;
+  /** What the target is called. */
+  name: string;
   id: number;
   method: string;
   path: string;
@@ -109,12 +111,12 @@ export class TrailSummary {
     return known;
   }
 
-  #begin({ target, id, method, path, traceparent, at }: RecordOf<'request'>): void {
+  #begin({ target, name = target, id, method, path, traceparent, at }: RecordOf<'request'>): void {
     this.allRequests += 1;
     const ends = { from: at, to: at, isOver: false, status: null, ms: null };
     const { trace } = readTraceparent(traceparent) ?? {};
     const verdict = this.#verdicts.get(trace ?? '') ?? null;
-    const begun = { target, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict };
+    const begun = { target, name, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict };
     this.requests.set(id, begun);
     if (trace !== undefined) {
       appendTo(this.#byTrace, trace, begun);

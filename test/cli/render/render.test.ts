@@ -133,6 +133,7 @@ it('the list of marks tells below each what is to be known', () => {
     note: 'not loaded',
     text: null,
     targets: [],
+    names: [],
   };
   expect(
     marksTable([mark], context)

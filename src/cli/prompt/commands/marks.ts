@@ -31,7 +31,7 @@ async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<
   const { path, isNameless } = await fileOf(bench, place, source);
   // What is in no file is for all targets of the selected one's language; a name that only it gives its code, for it alone.
   const { runtime, target } = bench.selected;
-  const only = isNameless ? target.name : path === undefined ? (runtime ?? target.name) : undefined;
+  const only = isNameless ? target.id : path === undefined ? (runtime ?? target.id) : undefined;
   const mark = bench.marks.add(spec, path, kind, only);
   try {
     await bench.sendMarks(mark);

@@ -47,18 +47,14 @@ async function detach(bench: Workbench, rest: string): Promise<void> {
     await bench.detachAll();
     return;
   }
-  const number = readNumber(rest);
-  const target = bench.targets.find((candidate) => candidate.number === number);
-  if (target === undefined) {
-    throw new AmberError('AL_NO_TARGET', `there is no target ${number} here`, '`targets` lists them');
-  }
-  await target.session.detach();
+  await bench.targetNamed(rest).session.detach();
 }
 
 async function targets(bench: Workbench): Promise<void> {
   const { palette } = bench.output;
   const list = bench.targets.map((target) => ({
     number: target.number,
+    target: target.target.id,
     name: target.target.name,
     state: stateOf(target),
     selected: bench.isSelected(target),
@@ -66,11 +62,12 @@ async function targets(bench: Workbench): Promise<void> {
   const paint: Record<string, (text: string) => string> = { paused: palette.next, running: palette.faint };
   bench.output.tell({ kind: 'attached', targets: list }, () =>
     columns(
-      ['', 'target', 'name', 'state'].map(palette.faint),
-      list.map(({ number, name, state, selected }) => [
+      ['', 'target', 'name', 'process', 'state'].map(palette.faint),
+      list.map(({ number, name, target, state, selected }) => [
         selected ? palette.next('▸') : '',
         `${number}`,
         name,
+        palette.faint(target),
         (paint[state] ?? palette.waiting)(state),
       ]),
       [1],
@@ -86,13 +83,13 @@ function stateOf({ session }: TargetBench): string {
 }
 
 async function selectTarget(bench: Workbench, rest: string): Promise<void> {
-  const target = bench.select(readNumber(rest));
+  const target = bench.select(rest);
   if (target.selectedStop !== undefined) {
     await showSource(bench, '');
     await showWatches(bench, false);
     return;
   }
-  bench.output.remark(`target ${target.number}, ${target.target.name}: ${stateOf(target)}`);
+  bench.output.remark(`target ${target.number} (${target.target.name}): ${stateOf(target)}`);
 }
 
 async function help(bench: Workbench, rest: string, commands: readonly PromptCommand[]): Promise<void> {
@@ -117,14 +114,14 @@ async function help(bench: Workbench, rest: string, commands: readonly PromptCom
 
 export const sessionCommands: PromptCommand[] = [
   { name: 'targets', usage: '', summary: 'the targets of this prompt', completes: 'none', run: targets },
-  { name: 'target', usage: 'N', summary: 'select a target', completes: 'none', run: selectTarget },
+  { name: 'target', usage: 'N|NAME', summary: 'select a target', completes: 'target', run: selectTarget },
   { name: 'threads', usage: '', summary: 'list the threads', completes: 'none', run: threads },
   { name: 'thread', usage: 'N', summary: 'select a paused thread', completes: 'none', run: selectThread },
   {
     name: 'detach',
-    usage: '[TARGET]',
+    usage: '[N|NAME]',
     summary: 'take every mark out and leave the programs running',
-    completes: 'none',
+    completes: 'target',
     run: detach,
   },
   {

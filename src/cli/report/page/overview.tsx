@@ -25,7 +25,7 @@ export interface Filter {
 
 export const NO_FILTER: Filter = { text: '', target: '', answer: '', isOutermost: false, range: undefined };
 
-type Column = 'id' | 'from' | 'status' | 'ms' | 'hits' | 'path' | 'target' | 'verdict';
+type Column = 'id' | 'from' | 'status' | 'ms' | 'hits' | 'path' | 'name' | 'verdict';
 const COLUMNS: [Column, string][] = [
   ['id', 'request'],
   ['from', 'at'],
@@ -33,7 +33,7 @@ const COLUMNS: [Column, string][] = [
   ['ms', 'time'],
   ['hits', 'hits'],
   ['path', 'what'],
-  ['target', 'target'],
+  ['name', 'target'],
   ['verdict', 'answer'],
 ];
 
@@ -54,7 +54,7 @@ function isWanted(trail: Trail, roots: Set<number>, request: TrailRequest, filte
     open: !request.isOver,
   };
   return (
-    (target === '' || request.target === target) &&
+    (target === '' || request.name === target) &&
     (answer === '' || answers[answer] === true) &&
     (!isOutermost || roots.has(request.id)) &&
     (range === undefined || (request.from / 1000 >= range[0] && request.from / 1000 <= range[1])) &&
@@ -178,7 +178,7 @@ export function Overview({ trail, filter, onFilter, onOpen, theme }: OverviewPro
 }
 
 function Row({ request }: { request: TrailRequest }) {
-  const { id, from, status, ms, hits, errors, method, path, target, verdict, isOver } = request;
+  const { id, from, status, ms, hits, errors, method, path, target, name, verdict, isOver } = request;
   return (
     <div class="requests" role="presentation">
       <span role="gridcell" class="id">
@@ -202,8 +202,8 @@ function Row({ request }: { request: TrailRequest }) {
       <span role="gridcell" class="path" title={`${method} ${path}`}>
         <b>{method}</b> {path}
       </span>
-      <span role="gridcell" class="target">
-        {target}
+      <span role="gridcell" class="target" title={target}>
+        {name}
       </span>
       <span role="gridcell" class={`verdict ${verdict ?? ''}`}>
         {verdict === 'faulty' ? '◆ faulty' : verdict === 'good' ? '● good' : ''}

@@ -64,7 +64,7 @@ function Title({ story, id }: { story: TrailStory; id: number }) {
         <span class="status">{request.status ?? (request.isOver ? '' : 'not ended')}</span>
       </h2>
       <p>
-        {request.target} · request {id} · {duration(request.ms)}
+        {request.name} · request {id} · {duration(request.ms)}
         {request.traceparent ? <code>{request.traceparent}</code> : null}
       </p>
       {story.sent ? (
@@ -102,7 +102,7 @@ function Waterfall({ requests, events, id }: { requests: StoryRequest[]; events:
       </div>
       <ol class="waterfall">
         {requests.map((request) => {
-          const { method, path, target, status, depth, parent } = request;
+          const { method, path, name, status, depth, parent } = request;
           const own = byRequest.get(request.id) ?? [];
           const guess = parent && !parent.isKnown ? ', placed by its times' : '';
           return (
@@ -115,7 +115,7 @@ function Waterfall({ requests, events, id }: { requests: StoryRequest[]; events:
                 {depth > 0 ? '└ ' : ''}
                 <b>{method}</b> {path}
                 <small>
-                  {target} · {status ?? '—'} · {duration(request.ms)} · {countOf(own.length, 'event')}
+                  {name} · {status ?? '—'} · {duration(request.ms)} · {countOf(own.length, 'event')}
                   {guess}
                 </small>
               </a>

@@ -47,7 +47,7 @@ export class Trail {
       }
     }
     this.requests = [...this.summary.requests.values()].sort((one, other) => one.from - other.from);
-    this.targets = [...new Set(this.requests.map(({ target }) => target))];
+    this.targets = [...new Set(this.requests.map(({ name }) => name))];
   }
 
   /** Everything that can be searched for of a request, in lower case. */
@@ -56,13 +56,13 @@ export class Trail {
     if (known !== undefined) {
       return known;
     }
-    const { id, method, path, target, status, verdict, traceparent } = request;
+    const { id, method, path, target, name, status, verdict, traceparent } = request;
     const hits = (this.#byRequest.get(id) ?? []).slice(0, 200);
     const told = hits.map(
       ({ text, values }) =>
         `${text} ${values.map(({ expression, value }) => `${expression}=${value}`).join(' ')}`,
     );
-    const text = [`#${id}`, `${method} ${path}`, target, status, verdict, traceparent, ...told]
+    const text = [`#${id}`, `${method} ${path}`, name, target, status, verdict, traceparent, ...told]
       .join('\n')
       .toLowerCase();
     this.#haystacks.set(id, text);

@@ -1,0 +1,153 @@
+import { existsSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
+import type { Runtime } from './target.js';
+
+/** What a target is named by. */
+export interface Nameable {
+  pid: number;
+  runtime: Runtime;
+  parent: number;
+  /** What it is called by itself: in amber.yaml, or by its program. */
+  base: string;
+  /** Whether the name is from amber.yaml. */
+  isGiven: boolean;
+  isClosed: boolean;
+  /** Seconds since it began. */
+  age: number;
+}
+
+/** Scripts whose name says no more than that a program begins there, and folders that say as little. */
+const PLAIN_SCRIPT =
+  /^(?:app|application|artisan|asgi|boot|cli|config|console|entry|index|init|launch|main|manage|run|script|serve|server|service|start|test|wsgi|__main__)$/i;
+const PLAIN_FOLDER =
+  /^(?:app|bin|build|cmd|code|current|dist|home|htdocs|html|lib|libexec|out|public|release|root|script|scripts|server|src|srv|tmp|web|webroot|www)$/i;
+/** Programs that were installed: what they run is in the folder, not in their own name. */
+const INSTALLED = /(?:^|\/)(?:s?bin|node_modules|site-packages|dist-packages|gems|exe)\//;
+/** Options whose value is a word of its own. `-c`, `-e` and the like take the program itself. */
+const WITH_VALUE: Record<Runtime, RegExp> = {
+  python: /^(?:-[WX]|--check-hash-based-pycs)$/,
+  ruby: /^-(?:[rICEKF]|-encoding)$/,
+  php: /^-(?:[czd])$/,
+  javascript: /^(?:-r|-C|--(?:require|import|loader|experimental-loader|conditions|env-file|title))$/,
+};
+const INLINE: Record<Runtime, RegExp> = {
+  python: /^-c/,
+  ruby: /^-e/,
+  php: /^-(?:r|R|S)/,
+  javascript: /^(?:-[ep]|-pe|--eval|--print)$/,
+};
+
+/**
+ * What people call a program: its script's name, or its folder's where that says more.
+ * @param words what it was started with, the interpreter first
+ */
+export function programName(runtime: Runtime, words: readonly string[], folder: string): string {
+  const name = ofScript(runtime, words, folder) ?? ofFolder(folder) ?? ofProgram(runtime, words);
+  // A number is a pid wherever a target is asked for.
+  return /^\d+$/.test(name) ? `${runtime} ${name}` : name;
+}
+
+function ofScript(runtime: Runtime, words: readonly string[], folder: string): string | undefined {
+  for (let at = 1; at < words.length; at += 1) {
+    const word = words[at] ?? '';
+    if (runtime === 'python' && word.startsWith('-m')) {
+      return ofModule(word === '-m' ? (words[at + 1] ?? '') : word.slice(2), folder);
+    }
+    if (INLINE[runtime].test(word)) {
+      return undefined;
+    }
+    if (WITH_VALUE[runtime].test(word)) {
+      at += 1;
+    } else if (word !== '' && !word.startsWith('-')) {
+      return ofPath(resolve(folder || '/', word));
+    }
+  }
+  return undefined;
+}
+
+function ofPath(path: string): string | undefined {
+  if (INSTALLED.test(path)) {
+    return undefined;
+  }
+  const stem = basename(path).replace(/\.\w+$/, '');
+  return PLAIN_SCRIPT.test(stem) ? (ofFolder(dirname(path)) ?? stem) : stem;
+}
+
+/** A module of the project's own; servers and tools that are run as modules are installed. */
+function ofModule(name: string, folder: string): string | undefined {
+  const parts = name.split('.');
+  const [first = ''] = parts;
+  if (!existsSync(join(folder, first)) && !existsSync(join(folder, `${first}.py`))) {
+    return undefined;
+  }
+  return parts.reverse().find((part) => !PLAIN_SCRIPT.test(part) && !PLAIN_FOLDER.test(part));
+}
+
+function ofFolder(folder: string): string | undefined {
+  const name = basename(folder);
+  if (name === '') {
+    return undefined;
+  }
+  return PLAIN_FOLDER.test(name) ? ofFolder(dirname(folder)) : name;
+}
+
+function ofProgram(runtime: Runtime, [program = '']: readonly string[]): string {
+  // Some write a title of their own there: `php-fpm: master process (…)`.
+  const [path = ''] = program.split(/[: ]/);
+  return basename(path).replace(/[\d.]+$/, '') || runtime;
+}
+
+/**
+ * The names of targets, each of which is one target's: those that are alike get a number. What amber.yaml names goes
+ * first, what can be attached to before what cannot, the older before the younger. A process that has started others
+ * of its name and leaves the serving to them (a reloader, the master of workers) is their `parent`.
+ * @param listens whether a process listens on a port
+ */
+export function nameTargets(
+  targets: readonly Nameable[],
+  listens: (pid: number) => boolean,
+): Map<number, string> {
+  const names = new Map<number, string>();
+  const taken = new Set<string>();
+  const give = (pid: number, wanted: string) => {
+    let name = wanted;
+    for (let number = 2; taken.has(name); number += 1) {
+      name = `${wanted} ${number}`;
+    }
+    taken.add(name);
+    names.set(pid, name);
+  };
+  const order = (one: Nameable, other: Nameable) =>
+    Number(other.isGiven) - Number(one.isGiven) ||
+    Number(one.isClosed) - Number(other.isClosed) ||
+    other.age - one.age ||
+    one.pid - other.pid;
+  const parents = new Set(
+    targets.filter((target) => leavesServing(target, targets, listens)).map(({ pid }) => pid),
+  );
+  const [above, others] = [
+    targets.filter(({ pid }) => parents.has(pid)),
+    targets.filter(({ pid }) => !parents.has(pid)),
+  ];
+  for (const { pid, base } of [...others].sort(order)) {
+    give(pid, base);
+  }
+  for (const { pid, base } of [...above].sort(order)) {
+    give(pid, `${base} parent`);
+  }
+  return names;
+}
+
+function leavesServing(
+  target: Nameable,
+  targets: readonly Nameable[],
+  listens: (pid: number) => boolean,
+): boolean {
+  return targets.some(
+    (child) =>
+      child.parent === target.pid &&
+      child.runtime === target.runtime &&
+      child.base === target.base &&
+      listens(child.pid),
+  );
+}
