@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { relative } from 'node:path';
 import { type Contrast, contrast as setAgainst } from '../../core/contrast/contrast.js';
 import type { Observation } from '../../core/contrast/observation.js';
@@ -57,7 +58,7 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   const output = promptOutput(options.json === true);
   const formula = formulaNamed(options.formula);
   const [first] = targets;
-  const isTrail = targets.length === 1 && /[./]/.test(first ?? '') && !/^tcp:/.test(first ?? '');
+  const isTrail = targets.length === 1 && isFile(first ?? '');
   let rounds = 0;
   let trail = first ?? '';
   let classify: Classify;
@@ -78,6 +79,11 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   const result = setAgainst(observations, { formula, text: (file, line) => observer.text(file, line) });
   tell(output, result, observations, observer, { rounds, trail });
   return options.exitCode === true && result.ranked.length > 0 ? 1 : 0;
+}
+
+/** A trail rather than a target, whose name may have a dot too. */
+function isFile(word: string): boolean {
+  return !/^tcp:/.test(word) && (/\/|\.ndjson$/.test(word) || existsSync(word));
 }
 
 /** What is named after `--good` and `--faulty` may be a target, when no request is called so. */
