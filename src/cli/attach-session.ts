@@ -39,6 +39,8 @@ export interface SessionCommandOptions {
   alone?: boolean;
   /** Only requests that this user sends with amber (PHP). */
   onlyMine?: boolean;
+  /** Where the scripts of a php-fpm are that was started without the agent. */
+  documentRoot?: string;
   /** Seconds after which a pause goes by itself. */
   releaseAfter?: string;
   /** False: nothing may pause the program, or change it. */

@@ -1,35 +1,81 @@
 import { streamPair } from '../adapters/pair.js';
 import { PhpAdapter } from '../adapters/php/adapter.js';
+import { type FpmLoan, planLoan } from '../targets/fpm/lend.js';
 import { checkWorkers, ownToken, phpFacts } from '../targets/php.js';
 import { checkRoom, runFolder } from '../targets/run-folder.js';
-import type { PromptSession } from './attach-session.js';
+import type { Target } from '../targets/target.js';
+import type { PromptSession, SessionCommandOptions } from './attach-session.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
+import type { Output } from './render/output.js';
+import { agreeToLend } from './unprepared.js';
+
+export interface PhpOptions {
+  /** Only requests that this user sends with amber. */
+  onlyMine?: boolean;
+  stopOnEntry?: boolean;
+  /** The agent is put before the scripts of a php-fpm that runs without it. */
+  loan?: FpmLoan | undefined;
+}
 
 /** Opens a PHP process in the prompt: our adapter, in this process, puts DAP on its requests as they come. */
 export async function openPhp(
   session: PromptSession,
   pid: number,
   facts: TargetFacts,
-  options: { onlyMine?: boolean; stopOnEntry?: boolean } = {},
+  { onlyMine, stopOnEntry, loan }: PhpOptions = {},
 ): Promise<TargetBench> {
   const bench = await session.open({
     connect: async () => {
-      const folder = runFolder(process.env);
+      const folder = loan?.runFolder ?? runFolder(process.env);
       checkRoom(folder);
       checkWorkers(folder, pid);
       const [ours, adapters] = streamPair();
-      new PhpAdapter(adapters, { runFolder: folder, facts: phpFacts });
+      const facts = loan ? (of: number) => ({ ...phpFacts(of), unread: waitingFor(loan) }) : phpFacts;
+      new PhpAdapter(adapters, { runFolder: folder, facts });
       return ours;
     },
     target: facts,
     attach: {
       pid,
-      ...(options.onlyMine ? { only: ownToken(process.env) } : {}),
-      ...(options.stopOnEntry ? { stopOnEntry: true } : {}),
+      ...(onlyMine ? { only: ownToken(process.env) } : {}),
+      ...(stopOnEntry ? { stopOnEntry: true } : {}),
     },
   });
-  if (!phpFacts(pid).isScript) {
+  if (loan !== undefined) {
+    bench.session.on('ended', loan.end);
+    loan.begin();
+    session.tell(
+      `${loan.ini} names the agent until you leave; every worker has read it in ${loan.seconds} s`,
+    );
+  } else if (!phpFacts(pid).isScript) {
     session.tell('requests that are under way are served as they began; the next ones are looked at');
   }
   return bench;
+}
+
+/** What marks say until a worker has read the file. */
+function waitingFor({ ini, seconds }: FpmLoan): string {
+  return `no request has looked at it yet; every worker has read ${ini} within ${seconds} s`;
+}
+
+/**
+ * What puts the agent before the scripts of a php-fpm, where its document root is named, once somebody has agreed to it.
+ * @throws AmberError as planLoan does, and `AL_NO_AGENT` where nobody agrees
+ */
+export async function loanFor(
+  session: PromptSession,
+  target: Target,
+  root: string,
+  options: SessionCommandOptions,
+  output: Output,
+): Promise<FpmLoan> {
+  const loan = planLoan(target.pid, root, process.env);
+  await agreeToLend(session, target, options, output, {
+    demand: `${loan.ini} is written, which is asked for first: it names the agent until you leave`,
+    told: [
+      `The agent can be named in ${loan.ini}, which php-fpm reads anew within ${loan.seconds} s.`,
+      'The lines go when you leave. You are asked once in this project.',
+    ],
+  });
+  return loan;
 }

@@ -90,10 +90,17 @@ function describeProgram(version: string): Command {
     program
       .command('attach')
       .description('open the prompt on running targets, or run commands from a pipe or file')
-      .argument('[target...]', 'pids, runtimes (python) or tcp:HOST:PORT; nothing: the only target there is')
+      .argument(
+        '[target...]',
+        'names, pids, runtimes (python) or tcp:HOST:PORT; nothing: the only target there is',
+      )
       .option('--yes', 'bring the agent into a target that was started without it')
       .option('--alone', 'neither what a target starts nor what takes its place')
       .option('--only-mine', 'only requests that you send with amber send (PHP)')
+      .option(
+        '--document-root <folder>',
+        'where the scripts of a php-fpm are that was started without the agent',
+      )
       .option('--no-pause', 'only look: refuse whatever pauses the program or changes it')
       .option('--dap <server>', 'any DAP server: tcp:HOST:PORT, unix:PATH or "command …"')
       .option('--dap-attach <json>', 'arguments of that server’s own attach (or launch) request'),
@@ -121,6 +128,10 @@ function describeProgram(version: string): Command {
     .option('--yes', 'bring the agent into a target that was started without it')
     .option('--alone', 'neither what a target starts nor what takes its place')
     .option('--only-mine', 'only requests that are sent with amber (PHP)')
+    .option(
+      '--document-root <folder>',
+      'where the scripts of a php-fpm are that was started without the agent',
+    )
     .option('--hits', 'show hits at a terminal too, and not only requests as they end')
     .option('--trail <file>', 'write the trail here (else into .amber/trails)')
     .option('--json', 'one JSON record a line')

@@ -4,6 +4,21 @@ import { describeTarget, type Target } from '../targets/target.js';
 import type { PromptSession, SessionCommandOptions } from './attach-session.js';
 import type { Output } from './render/output.js';
 
+/** What is done to a process when the agent is brought in, in the words in which it is asked for. */
+interface LendingWay {
+  /** After `it was started without the agent;`. */
+  demand: string;
+  told: string[];
+}
+
+const TRACED: LendingWay = {
+  demand: 'bringing it in stops the process for some milliseconds, which is asked for first',
+  told: [
+    'The agent can be brought in. That stops the process for some milliseconds, once, and the agent goes',
+    'when you leave. You are asked once in this project.',
+  ],
+};
+
 /**
  * Sees to it that somebody has agreed to have the agent brought into a process that was started without it: on the
  * command line, in amber.yaml, or when asked, once in a project.
@@ -14,6 +29,7 @@ export async function agreeToLend(
   target: Target,
   options: SessionCommandOptions,
   output: Output,
+  way: LendingWay = TRACED,
 ): Promise<void> {
   if (options.yes || session.settings.unprepared === 'allow' || session.litter.lendsAgents()) {
     return;
@@ -23,15 +39,14 @@ export async function agreeToLend(
   if (!isTerminal) {
     throw new AmberError(
       'AL_NO_AGENT',
-      `process ${pid} was started without the agent; bringing it in stops the process for some milliseconds, which is asked for first`,
+      `process ${pid} was started without the agent; ${way.demand}`,
       'agree with --yes, or for the project with `unprepared: allow` in amber.yaml',
     );
   }
   output.remark(`process ${target.pid} was started without the agent: ${describeTarget(target)}`);
-  output.remark(
-    'The agent can be brought in. That stops the process for some milliseconds, once, and the agent goes',
-  );
-  output.remark('when you leave. You are asked once in this project.');
+  for (const line of way.told) {
+    output.remark(line);
+  }
   const reader = createInterface({ input: process.stdin, output: process.stdout });
   const answer = await reader.question('bring it in (yes or no)? ');
   reader.close();

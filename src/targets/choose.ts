@@ -62,9 +62,11 @@ export function targetsNamed(targets: readonly Target[], name: string): Target[]
   }
   const hasMaster = targets.some(({ pid, runtime }) => pid === named.parent && runtime === named.runtime);
   return name === named.base && hasMaster
-    ? targets.filter(
-        ({ base, parent, state }) => base === named.base && parent === named.parent && state !== 'closed',
-      )
+    ? targets
+        .filter(
+          ({ base, parent, state }) => base === named.base && parent === named.parent && state !== 'closed',
+        )
+        .sort((one, other) => one.name.localeCompare(other.name, 'en', { numeric: true }))
     : [named];
 }
 

@@ -42,7 +42,10 @@ const INLINE: Record<Runtime, RegExp> = {
  * @param words what it was started with, the interpreter first
  */
 export function programName(runtime: Runtime, words: readonly string[], folder: string): string {
-  const name = ofScript(runtime, words, folder) ?? ofFolder(folder) ?? ofProgram(runtime, words);
+  const program = ofProgram(runtime, words);
+  // It serves scripts of many folders, and says nothing by the one that it was started in.
+  const isServer = program === 'php-fpm';
+  const name = (isServer ? undefined : (ofScript(runtime, words, folder) ?? ofFolder(folder))) ?? program;
   // A number is a pid wherever a target is asked for.
   return /^\d+$/.test(name) ? `${runtime} ${name}` : name;
 }

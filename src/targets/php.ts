@@ -5,7 +5,7 @@ import { z } from 'zod';
 import { AmberError } from '../core/errors.js';
 import { routerIndex } from './environment.js';
 import { childrenOf, environmentOf, groupsOf, nameOf, type ProcessFacts, processFacts } from './linux.js';
-import { mayEnter, runFolder, runFolderPath, userId } from './run-folder.js';
+import { mayEnter, ownFolder, runFolder, runFolderPath, userId } from './run-folder.js';
 
 const planSchema = z.object({ client: z.number() });
 
@@ -15,7 +15,7 @@ export function phpState(
   facts: ProcessFacts,
   isDescribed: boolean,
 ): { state: 'free' | 'taken' | 'closed'; reason: string | null } {
-  const client = clientOf(environment, facts.pid);
+  const client = clientOf(environment, facts);
   if (client !== undefined) {
     return { state: 'taken', reason: `process ${client} is attached` };
   }
@@ -33,16 +33,25 @@ export function phpState(
   return { state: 'free', reason: null };
 }
 
-/** The process that is attached to a PHP process. */
-function clientOf(environment: NodeJS.ProcessEnv, pid: number): number | undefined {
-  try {
-    const text = readFileSync(join(runFolderPath(environment), 'php', `${pid}.json`), 'utf8');
-    const { client } = planSchema.parse(JSON.parse(text));
-    return processFacts(client) === undefined ? undefined : client;
-  } catch {
-    return undefined;
+/** The process that is attached to a PHP process; of php-fpm also by way of its workers' own run folder. */
+function clientOf(environment: NodeJS.ProcessEnv, { pid, program }: ProcessFacts): number | undefined {
+  const users = new Set(program === 'php-fpm' ? childrenOf(pid).map(({ uid }) => uid) : []);
+  for (const folder of [runFolderPath(environment), ...[...users].map(ownFolder)]) {
+    try {
+      const text = readFileSync(join(folder, 'php', `${pid}.json`), 'utf8');
+      const { client } = planSchema.parse(JSON.parse(text));
+      if (processFacts(client) !== undefined) {
+        return client;
+      }
+    } catch {
+      // There is none.
+    }
   }
+  return undefined;
 }
+
+const UNREAD =
+  'no request has looked at it yet; was php-fpm started in the environment that `amber run --print-env` shows, or is its --document-root named?';
 
 /** What our adapter has to know of a PHP process. */
 export function phpFacts(pid: number) {
@@ -53,7 +62,7 @@ export function phpFacts(pid: number) {
     // php-fpm runs in the root folder.
     folder: isServer || !facts?.folder ? process.cwd() : facts.folder,
     // php-fpm writes its title over its environment (proc_pid_environ(5)).
-    isPrepared: !isServer || environmentOf(pid, 'AMBER_AGENT') !== undefined,
+    unread: !isServer || environmentOf(pid, 'AMBER_AGENT') !== undefined ? '' : UNREAD,
     isScript: !isServer && !/ -S /.test(facts?.command ?? ''),
     isAlive: () => processFacts(pid) !== undefined,
   };

@@ -5,6 +5,7 @@ import { type Amber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NODE } from '../support/node.js';
 import { makeFolder } from '../support/program.js';
+import { until } from '../support/until.js';
 
 const runFolder = useRunFolder();
 
@@ -153,9 +154,3 @@ it('goes on when amber is killed while it stands before the first line', async (
   await launch({}, [], ['-e', '0']).ended;
   expect(left()).toEqual([]);
 });
-
-async function until(isSo: () => boolean): Promise<void> {
-  while (!isSo()) {
-    await new Promise((done) => setTimeout(done, 10));
-  }
-}

@@ -115,12 +115,15 @@ export class PhpServer extends LineProgram {
 
 /** php-fpm with some workers, behind a FastCGI client. */
 export class PhpFpm extends LineProgram {
-  /** @param as another user whom its workers run as, and what is in its environment besides */
+  /**
+   * @param as another user whom its workers run as, what is in its environment besides, whether it is started without
+   * the agent, and lines for its pool
+   */
   static async start(
     files: Record<string, string>,
     workers = 2,
     options: string[] = [],
-    as: { user?: string; env?: Record<string, string> } = {},
+    as: { user?: string; env?: Record<string, string>; isBare?: boolean; pool?: string[] } = {},
   ): Promise<PhpFpm> {
     const folder = makeFolder(files);
     if (as.user !== undefined) {
@@ -139,11 +142,12 @@ export class PhpFpm extends LineProgram {
         `listen = ${socket}`,
         'pm = static',
         `pm.max_children = ${workers}`,
+        ...(as.pool ?? []),
         '',
       ].join('\n'),
     );
     const base = { ...process.env, ...as.env };
-    const env = { ...base, ...agentEnvironment(base) };
+    const env = as.isBare ? base : { ...base, ...agentEnvironment(base) };
     const args = ['-y', join(folder, 'fpm.conf'), '-F', ...(isRoot ? ['-R'] : []), ...options];
     const fpm = new PhpFpm(folder, fpmProgram() ?? 'php-fpm', args, { env });
     const isOver = fpm.exited.then(() => {
@@ -175,6 +179,7 @@ export class PhpFpm extends LineProgram {
       SERVER_PROTOCOL: 'HTTP/1.1',
       REQUEST_METHOD: 'GET',
       REQUEST_URI: target,
+      DOCUMENT_ROOT: this.folder,
       SCRIPT_NAME: path,
       SCRIPT_FILENAME: this.path(script),
       QUERY_STRING: query,

@@ -16,7 +16,7 @@ describe('the name of a program', () => {
     ['ruby', 'puma 5.6.5 (tcp://0.0.0.0:9292) [sailings]', '/srv/sailings', 'sailings'],
     ['ruby', 'ruby bin/rails server', '/srv/sailings', 'sailings'],
     ['php', 'php -S 127.0.0.1:8080 -t public index.php', '/srv/slips', 'slips'],
-    ['php', 'php-fpm: master process (/etc/php/8.2/fpm/php-fpm.conf)', '/', 'php-fpm'],
+    ['php', 'php-fpm: master process (/etc/php/8.2/fpm/php-fpm.conf)', '/srv/slips', 'php-fpm'],
     ['php', 'php job.php', '/srv/slips', 'job'],
     ['javascript', 'node --watch --require ./boot.js server.mjs', '/srv/desk', 'desk'],
     ['javascript', 'node .', '/srv/desk', 'desk'],

@@ -15,6 +15,12 @@ final class Plan
     /** Seconds after which what has no plan beside it is taken for left behind. */
     private const LEFT_AFTER = 10;
 
+    /** The folder of plans where no ini file names it (boot/lent.php), and whether the user has named the one around it. */
+    public static string $lentFolder = '';
+    public static bool $isNamed = false;
+    /** The file of ours that stands before the scripts then. */
+    public static string $stub = '';
+
     /** @var array<string, mixed>|null */
     public static ?array $current = null;
     /** @var array<int, array<string, mixed>> marks by number */
@@ -26,10 +32,15 @@ final class Plan
     /** The plan as it was read last; times of files are too coarse to tell two of them apart. */
     private static string $text = '';
 
+    private static function folder(): string
+    {
+        return self::$lentFolder !== '' ? self::$lentFolder : (string) \get_cfg_var('amber.folder');
+    }
+
     /** Reads the plan for this process or the one that started it; false where there is none. */
     public static function load(): bool
     {
-        $folder = (string) \get_cfg_var('amber.folder');
+        $folder = self::folder();
         if (!self::isSafe($folder)) {
             return false;
         }
@@ -85,7 +96,7 @@ final class Plan
         self::$current = [
             'files' => [], 'functions' => [], 'requests' => [], 'errors' => [], 'entry' => false, 'steps' => true,
             'foreign' => self::FOREIGN, 'veil' => ['names' => [], 'off' => false],
-            'cache' => \dirname((string) \get_cfg_var('amber.folder')) . '/php-cache',
+            'cache' => \dirname(self::folder()) . '/php-cache',
         ];
     }
 
@@ -99,7 +110,7 @@ final class Plan
     {
         \clearstatcache();
         if (self::$isBlank) {
-            return \is_dir((string) \get_cfg_var('amber.folder')) && self::load();
+            return \is_dir(self::folder()) && self::load();
         }
         $stamp = self::stamp();
         if ($stamp === self::$stamp) {
@@ -256,7 +267,7 @@ final class Plan
         if ($mode === false || ($mode & 0002) !== 0) {
             return false;
         }
-        $isNamed = (string) \get_cfg_var('amber.named') !== '';
+        $isNamed = self::$isNamed || (string) \get_cfg_var('amber.named') !== '';
         return $isNamed || \in_array(@\fileowner($folder), [self::user(), 0], true);
     }
 

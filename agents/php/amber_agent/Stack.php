@@ -63,7 +63,7 @@ final class Stack
                 $frames[] = self::frame($place, $entry);
             }
             $place = isset($entry['file']) ? [$entry['file'], $entry['line']] : null;
-            if ($place !== null && \str_starts_with($place[0], \dirname(__DIR__) . '/')) {
+            if ($place !== null && ($place[0] === Plan::$stub || \str_starts_with($place[0], \dirname(__DIR__) . '/'))) {
                 // The include that stands for the start of the script.
                 $frames[\count($frames) - 1]['name'] = '{main}';
                 return $frames;

@@ -40,8 +40,8 @@ export interface PhpHost {
     command: string;
     folder: string;
     isScript: boolean;
-    /** Whether it is known that its requests run our gate. */
-    isPrepared: boolean;
+    /** What is said until a request has run our gate; empty where it is known that they do. */
+    unread: string;
     isAlive: () => boolean;
   };
 }
@@ -87,6 +87,7 @@ export class PhpAdapter {
     asks: false,
   };
   /** Whether the program is a script that has loaded its files before we came. */
+  #unread = '';
   #hasLoaded = false;
   #isAmber = false;
   #isConfigured = false;
@@ -212,8 +213,9 @@ export class PhpAdapter {
       entry: stopOnEntry === true,
     };
     if (pid !== undefined) {
-      const { command, folder, isScript, isPrepared, isAlive } = this.host.facts(pid);
-      this.#plan.asks = !isPrepared;
+      const { command, folder, isScript, unread, isAlive } = this.host.facts(pid);
+      this.#plan.asks = unread !== '';
+      this.#unread = unread;
       this.#hasLoaded = isScript && stopOnEntry !== true;
       this.#checker = new Checker(command);
       this.#project = folder;
@@ -262,7 +264,7 @@ export class PhpAdapter {
     }
     this.#plan.asks = false;
     for (const mark of this.#marks) {
-      mark.isUnread = false;
+      mark.unread = '';
       this.#server.event('breakpoint', { reason: 'changed', breakpoint: mark.describe() });
     }
     await this.#changed();
@@ -496,7 +498,7 @@ export class PhpAdapter {
 
   #newMark(place: MarkPlace, wanted: Wanted): Mark {
     const mark = new Mark(this.#nextMark, place, wanted);
-    mark.isUnread = this.#plan.asks && this.#folder?.isRead !== true;
+    mark.unread = this.#plan.asks && this.#folder?.isRead !== true ? this.#unread : '';
     this.#nextMark += 1;
     return mark;
   }

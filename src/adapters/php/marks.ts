@@ -14,9 +14,6 @@ interface Counts {
   first: string;
 }
 
-const UNREAD =
-  'no request has looked at it yet; has php-fpm been started in the environment that `amber run --print-env` shows?';
-
 /** A mark as the client asked for it, what the checker says of it, and what requests have counted. */
 export class Mark {
   readonly rule: HitRule | undefined;
@@ -28,7 +25,8 @@ export class Mark {
   note = '';
   route: 'spliced' | 'engine' = 'spliced';
   /** Whether it is not known that requests look at marks at all. */
-  isUnread = false;
+  /** What is said as long as no request has looked at the plan. */
+  unread = '';
   readonly #ended: Counts = { hits: 0, errors: 0, first: '' };
   readonly #underWay = new Map<number, Counts>();
 
@@ -101,7 +99,7 @@ export class Mark {
       asked && this.found && asked.line !== this.found.line
         ? `line ${asked.line} has no code; the next is line ${this.found.line}`
         : '';
-    const note = this.trouble || [moved, this.note, this.isUnread ? UNREAD : ''].filter(Boolean).join('; ');
+    const note = this.trouble || [moved, this.note, this.unread].filter(Boolean).join('; ');
     const where = this.found ?? asked;
     return {
       id: this.id,

@@ -2,6 +2,7 @@ import {
   chmodSync,
   chownSync,
   existsSync,
+  lchownSync,
   mkdirSync,
   readFileSync,
   renameSync,
@@ -69,6 +70,8 @@ export class PlanFolder {
   readonly #sweeping: NodeJS.Timeout;
   /** The group that the run folder is shared with, as with the workers of a server that run as another user. */
   readonly #group: number | undefined;
+  /** The user whose run folder it is, where we are root and work for that user's processes. */
+  readonly #owner: number | undefined;
   #revision = 0;
 
   /** @param runFolder where the endpoints of this user are (docs/endpoints.md) */
@@ -78,24 +81,31 @@ export class PlanFolder {
   ) {
     this.#armed = join(runFolder, 'php');
     this.#cache = join(runFolder, 'php-cache');
-    const { mode, gid } = statSync(runFolder);
+    const { mode, uid, gid } = statSync(runFolder);
     this.#group = (mode & 0o070) === 0 ? undefined : gid;
+    this.#owner = uid !== process.getuid?.() && process.getuid?.() === 0 ? uid : undefined;
     for (const folder of [this.#armed, this.#cache, this.#counts]) {
       mkdirSync(folder, { recursive: true, mode: 0o700 });
-      if (this.#group !== undefined) {
-        this.#share(folder, 0o2770);
-      }
+      this.#share(folder, 0o2770);
     }
     sweepCache(this.#cache);
     this.#sweeping = setInterval(() => sweepCache(this.#cache), SWEEP_EVERY);
     this.#sweeping.unref();
   }
 
-  /** Gives the group what is made here, whose own group it need not be; of a folder also what is made in it. */
+  /**
+   * Gives the user whose folder it is what we make here as root, and the group what it is shared with, whose own group it
+   * need not be; of a folder also what is made in it. `mode`: for the group.
+   */
   #share(path: string, mode: number): void {
     try {
-      chownSync(path, -1, this.#group ?? -1);
-      chmodSync(path, mode);
+      if (this.#owner !== undefined) {
+        lchownSync(path, this.#owner, -1);
+      }
+      if (this.#group !== undefined) {
+        chownSync(path, -1, this.#group);
+        chmodSync(path, mode);
+      }
     } catch {
       // It is another member's of the group, who has shared it.
     }
@@ -136,9 +146,7 @@ export class PlanFolder {
     const fresh = `${this.#file}.new`;
     try {
       writeFileSync(fresh, text, { mode: 0o640 });
-      if (this.#group !== undefined) {
-        this.#share(fresh, 0o640);
-      }
+      this.#share(fresh, 0o640);
     } catch (error) {
       rmSync(fresh, { force: true });
       throw new RequestError('runFolder', `the plan for PHP cannot be written: ${systemReason(error)}`);
@@ -151,9 +159,7 @@ export class PlanFolder {
 
   /** Shares the socket with those who may read the plan. */
   open(): void {
-    if (this.#group !== undefined) {
-      this.#share(this.socket, 0o660);
-    }
+    this.#share(this.socket, 0o660);
   }
 
   /** Whether a request has read a plan that asks for it. */

@@ -1,4 +1,5 @@
 import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../../core/errors.js';
 import { candidateTargets, chooseTarget, requireOpen, targetsNamed } from '../../targets/choose.js';
@@ -121,9 +122,8 @@ function tellAlike(found: readonly Target[], named: readonly Target[], output: O
     (target) =>
       target.state === 'free' &&
       !named.includes(target) &&
-      named.some(
-        ({ name, base }) => name === base && target.name.startsWith(`${base} `) && target.base === base,
-      ),
+      named.some(({ name, base }) => name === base && target.base === base) &&
+      /\d$/.test(target.name),
   );
   if (alike.length > 0) {
     const list = alike.map(({ name, pid }) => `${name} (process ${pid})`).join(', ');
@@ -151,8 +151,10 @@ async function openFound(
     return await openNode(session, target.pid, facts, options.alone ? { alone: true } : {});
   }
   if (target.runtime === 'php') {
-    const { openPhp } = await import('../php-target.js');
-    return await openPhp(session, target.pid, facts, options);
+    const { loanFor, openPhp } = await import('../php-target.js');
+    const root = documentRootOf(session, target, options);
+    const loan = root === undefined ? undefined : await loanFor(session, target, root, options, output);
+    return await openPhp(session, target.pid, facts, { ...options, loan });
   }
   if (options.onlyMine) {
     output.remark(`--only-mine is for PHP; ${target.name} stops for every request`);
@@ -161,6 +163,16 @@ async function openFound(
     await agreeToLend(session, target, options, output);
   }
   return await session.open({ ...agentOpening(target), target: facts });
+}
+
+/** Where the scripts of a php-fpm without the agent are, as it was typed or as amber.yaml says. */
+function documentRootOf(
+  session: PromptSession,
+  target: Target,
+  { documentRoot }: SessionCommandOptions,
+): string | undefined {
+  const inFile = session.settings.targets[target.base]?.documentRoot;
+  return documentRoot ?? (inFile === undefined ? undefined : resolve(session.bench.folders.project, inFile));
 }
 
 /** The target that is meant; where several may be and somebody is there to ask, the one picked from a list. */

@@ -22,7 +22,10 @@ import { openTargets, tellAttached } from './attach.js';
 /** Milliseconds within which what was recorded is in the file. */
 const WRITTEN_WITHIN = 100;
 export interface TraceOptions
-  extends Pick<SessionCommandOptions, 'json' | 'log' | 'count' | 'foreign' | 'unveil' | 'onlyMine'> {
+  extends Pick<
+    SessionCommandOptions,
+    'json' | 'log' | 'count' | 'foreign' | 'unveil' | 'onlyMine' | 'documentRoot'
+  > {
   /** Files and functions whose every line is recorded. */
   follow?: string[];
   /** How long: `60s`, `5m`. */

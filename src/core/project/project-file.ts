@@ -86,6 +86,8 @@ const targetSchema = z.strictObject({
   folder: z.string().optional(),
   /** A port that it listens on. */
   port: z.number().int().optional(),
+  /** Where the scripts of a php-fpm are that was started without the agent. */
+  documentRoot: z.string().optional(),
 });
 export type FileTarget = z.infer<typeof targetSchema>;
 

@@ -1,0 +1,151 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import {
+  accessSync,
+  chmodSync,
+  constants,
+  existsSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { join, resolve } from 'node:path';
+import { AmberError, systemReason } from '../../core/errors.js';
+import { AGENTS_FOLDER } from '../environment.js';
+import { childrenOf, groupsOf, nameOf, type ProcessFacts, processFacts } from '../linux.js';
+import { targetGone } from '../refusals.js';
+import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
+import { fpmConfig } from './config.js';
+import { prependedBy, stubText, withOurs } from './user-ini.js';
+
+/** How the agent comes before the scripts of a php-fpm that runs already. */
+export interface FpmLoan {
+  /** Where it and amber meet: the workers' user may enter it. */
+  runFolder: string;
+  /** The file that is written into the document root. */
+  ini: string;
+  /** Seconds after which all workers have read it. */
+  seconds: number;
+  /** Writes it. @throws AmberError `AL_FILE` */
+  begin: () => void;
+  /** Has it taken away again; so does the end of this process, whatever ends it. */
+  end: () => void;
+}
+
+const BOOT = join(AGENTS_FOLDER, 'php', 'boot');
+
+/**
+ * Looks whether the agent can be put before the scripts of a php-fpm by a `.user.ini`. Nothing is written yet.
+ * @param root the document root of the scripts
+ * @throws AmberError `AL_NO_AGENT`, `AL_USAGE`, `AL_RUN_FOLDER`
+ */
+export function planLoan(pid: number, root: string, environment: NodeJS.ProcessEnv): FpmLoan {
+  const facts = processFacts(pid);
+  if (facts === undefined) {
+    throw targetGone(pid);
+  }
+  const folder = resolve(root);
+  if (!existsSync(folder) || !statSync(folder).isDirectory()) {
+    throw new AmberError('AL_USAGE', `there is no folder ${root}`, 'name the document root of its scripts');
+  }
+  const { name, seconds } = fpmConfig(facts);
+  const meeting = meetingFolder(facts, environment);
+  requireReadable(facts, folder);
+  const ini = join(folder, name);
+  requireWritable(folder);
+  const stub = join(folder, `.amber-${randomBytes(6).toString('hex')}.php`);
+  let janitor: ChildProcess | undefined;
+  const begin = () => {
+    const text = existsSync(ini) ? readFileSync(ini, 'utf8') : '';
+    const content = stubText({
+      boot: BOOT,
+      plans: join(meeting, 'php'),
+      isNamed: meeting === environment.AMBER_RUN_DIR,
+      ini,
+      prepended: prependedBy(text),
+    });
+    // It takes them away as soon as its input ends, and so when we are killed; nothing is written before it is there.
+    janitor = spawn(process.execPath, [join(__dirname, 'janitor.js'), ini, stub, `${seconds}`], {
+      stdio: ['pipe', 'ignore', 'ignore'],
+      detached: true,
+    });
+    janitor.on('error', () => undefined);
+    janitor.stdin?.on('error', () => undefined);
+    janitor.unref();
+    try {
+      writeWhole(stub, content);
+      writeWhole(ini, withOurs(text, stub));
+    } catch (error) {
+      janitor.stdin?.end();
+      throw new AmberError('AL_FILE', `${ini} cannot be written: ${systemReason(error)}`);
+    }
+  };
+  return { runFolder: meeting, ini, seconds, begin, end: () => void janitor?.stdin?.end() };
+}
+
+/** A file that is there whole or not at all, with the rights of the one that it takes the place of. */
+function writeWhole(path: string, text: string): void {
+  const fresh = `${path}.new`;
+  try {
+    writeFileSync(fresh, text, { mode: 0o644 });
+    chmodSync(fresh, existsSync(path) ? statSync(path).mode & 0o777 : 0o644);
+    renameSync(fresh, path);
+  } catch (error) {
+    rmSync(fresh, { force: true });
+    throw error;
+  }
+}
+
+/** @throws AmberError `AL_NO_AGENT` where its workers have several users; `AL_RUN_FOLDER` */
+function meetingFolder(master: ProcessFacts, environment: NodeJS.ProcessEnv): string {
+  if (environment.AMBER_RUN_DIR) {
+    return runFolder(environment);
+  }
+  const users = new Set(childrenOf(master.pid).map(({ uid }) => uid));
+  const [user = master.uid] = users;
+  if (users.size > 1) {
+    throw new AmberError(
+      'AL_NO_AGENT',
+      `the pools of process ${master.pid} run as several users`,
+      'name a run folder that all of them may enter in AMBER_RUN_DIR',
+    );
+  }
+  if (user !== userId() && userId() !== 0) {
+    throw new AmberError(
+      'AL_OTHER_USER',
+      `the workers of process ${master.pid} run as ${nameOf('user', user)}`,
+      `run amber as that user, or as root`,
+    );
+  }
+  return user === userId() ? runFolder({}) : folderOfUser(user);
+}
+
+/** @throws AmberError `AL_NO_AGENT` where a worker could not read what is put before its scripts */
+function requireReadable({ pid }: ProcessFacts, root: string): void {
+  for (const worker of childrenOf(pid)) {
+    const user = { uid: worker.uid, groups: groupsOf(worker.pid) };
+    const barred = [root, BOOT].find((folder) => !mayEnter(folder, user));
+    if (barred !== undefined) {
+      throw new AmberError(
+        'AL_NO_AGENT',
+        `the workers of process ${pid} run as ${nameOf('user', worker.uid)}, who cannot read ${barred}`,
+        barred === BOOT ? 'install amber where that user may read, for instance below /opt' : undefined,
+      );
+    }
+  }
+}
+
+/** @throws AmberError `AL_NO_AGENT` */
+function requireWritable(folder: string): void {
+  try {
+    accessSync(folder, constants.W_OK);
+  } catch {
+    throw new AmberError(
+      'AL_NO_AGENT',
+      `you may not write into ${folder}, where the agent is named for the running php-fpm`,
+      'run amber as its owner, or start php-fpm in the environment that `amber run --print-env` shows',
+    );
+  }
+}
