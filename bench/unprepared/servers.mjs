@@ -222,7 +222,10 @@ async function bench(name) {
   children = [];
   const [program, ...args] = command(port, folder);
   let errors = '';
-  const server = spawn(program, args, { cwd: folder, stdio: ['ignore', 'ignore', 'pipe'] });
+  const server = spawn(program, args, { cwd: folder, stdio: ['ignore', 'pipe', 'pipe'] });
+  server.stdout.on('data', (chunk) => {
+    errors += chunk;
+  });
   server.stderr.on('data', (chunk) => {
     errors += chunk;
   });
@@ -255,6 +258,7 @@ async function bench(name) {
     for (const text of [
       ...state.wrong.slice(0, 5),
       ...failed.slice(0, 2).map((each) => each.text.slice(0, 600)),
+      ...(state.wrong.length > 0 ? [errors.slice(-3_000)] : []),
     ]) {
       process.stdout.write(`  ${text}\n`);
     }

@@ -93,7 +93,7 @@ module AmberAgent
     def restore
       points = @points
       @points = {}
-      points.each_value(&:remove)
+      points.values.each(&:remove)
     end
 
     # Everything that was loaded from `path`, the newest last.

@@ -49,7 +49,9 @@ module AmberAgent
 
         own = variables(value, path)
         found = own[start, count] || []
-        entries = value.each_pair.lazy.drop([0, start - own.size].max).first(count - found.size)
+        skipped = [0, start - own.size].max
+        # In one go: another thread could put nothing into it meanwhile.
+        entries = value.first(skipped + count - found.size).drop(skipped)
         found + entries.map { |key, item| entry(key, item, path) }
       end
 
@@ -62,7 +64,7 @@ module AmberAgent
       def items(value, path, start, count)
         case value
         when Array then numbered(value[start, count] || [], start, path)
-        when Set then numbered(value.lazy.drop(start).first(count), start, nil)
+        when Set then numbered(value.first(start + count).drop(start), start, nil)
         else []
         end
       end

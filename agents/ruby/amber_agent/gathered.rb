@@ -41,10 +41,11 @@ module AmberAgent
       # What is loaded: a Remains for each file, by its path. Empty where the interpreter is built in another way than
       # those that are known.
       def files
-        known = sequences.select(&:absolute_path)
+        @named = {}
+        known = sequences.select { |sequence| file_of(sequence) }
         inner = {}.compare_by_identity
         known.each { |sequence| sequence.each_child { |child| inner[child] = true } }
-        known.reject { |sequence| inner.key?(sequence) }.group_by(&:absolute_path).map do |path, roots|
+        known.reject { |sequence| inner.key?(sequence) }.group_by { |sequence| file_of(sequence) }.map do |path, roots|
           Remains.new(roots.first.path, path, roots)
         end
       rescue Fiddle::DLError
@@ -52,6 +53,14 @@ module AmberAgent
       end
 
       private
+
+      # The file of a sequence; a text that was evaluated under the name of a file (config.ru, a template) is of that file.
+      def file_of(sequence)
+        sequence.absolute_path || @named.fetch(sequence.path) do |path|
+          whole = File.expand_path(path)
+          @named[path] = File.file?(whole) ? whole : nil
+        end
+      end
 
       def sequences
         return [] unless layout_known?

@@ -143,7 +143,7 @@ module AmberAgent
 
     # Every mark is gone at once; what is under way does nothing any more.
     def drop_marks
-      @marks.each_value { |marks| marks.each { |mark| mark.live = false } }
+      @marks.values.each { |marks| marks.each { |mark| mark.live = false } }
       @marks = {}
     end
 
@@ -212,7 +212,7 @@ module AmberAgent
     end
 
     def cancel(arguments)
-      @session.stops.each_value { |stop| stop.cancel(arguments['requestId']) }
+      @session.stops.values.each { |stop| stop.cancel(arguments['requestId']) }
       nil
     end
 

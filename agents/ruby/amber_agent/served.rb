@@ -2,7 +2,10 @@
 
 module AmberAgent
   # Which HTTP request each thread serves: told by TracePoints aimed at the one method through which a server's
-  # requests all go. What a thread does that serves none, or that the program starts by itself, belongs to none.
+  # requests all go. Threads of the program write into what is kept here at any moment, and a hash takes no new key
+  # while somebody goes over it: whoever does takes a copy.
+  #
+  # What a thread does that serves none, or that the program starts by itself, belongs to none.
   class Served
     # `told`: whether the client has been told of it. `header`: gives a header by its name, or nil.
     # `at`: microseconds of the monotonic clock.
@@ -71,7 +74,7 @@ module AmberAgent
 
     # Watch the servers that are loaded by now, and the project's own Rack applications.
     def look
-      @by_thread.delete_if { |thread, _request| !thread.alive? }
+      @by_thread.keys.each { |thread| @by_thread.delete(thread) unless thread.alive? }
       ENTRIES.each do |entry|
         next if @watched.key?(entry)
 
@@ -91,13 +94,13 @@ module AmberAgent
 
     # What is to be said of a mark at requests.
     def note
-      @watched.any? { |entry, trace| trace && entry != CLIENT } ? '' : 'no server that is known is loaded yet: puma, WEBrick, a Rack application'
+      @watched.to_a.any? { |entry, trace| trace && entry != CLIENT } ? '' : 'no server that is known is loaded yet: puma, WEBrick, a Rack application'
     end
 
     def remove
       @wanted = []
-      @first_lines.each_value { |traces| traces.each(&:disable) }
-      @watched.each_value { |trace| trace&.disable }
+      @first_lines.values.each { |traces| traces.each(&:disable) }
+      @watched.values.each { |trace| trace&.disable }
       @watched.clear
       @looked_at.clear
       @by_thread.clear

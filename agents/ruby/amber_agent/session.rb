@@ -87,13 +87,13 @@ module AmberAgent
       Recorder.listener = nil
       @requests.drop_marks
       undo = [-> { @binder.restore }, -> { @printed.remove }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
-              -> { @steppers.each_value(&:remove) }, -> { @pauses.each_value { |traces| traces.each(&:disable) } }]
+              -> { @steppers.values.each(&:remove) }, -> { @pauses.values.each { |traces| traces.each(&:disable) } }]
       undo.each do |step|
         step.call
       rescue StandardError => error
         trouble('taking the marks out failed', error)
       end
-      @stops.each_value { |stop| stop.go_on(Action.new('resume', false)) }
+      @stops.values.each { |stop| stop.go_on(Action.new('resume', false)) }
     end
 
     # In a forked child: as finish, where the parent's other threads do not exist.

@@ -28,7 +28,7 @@ module AmberAgent
     # The DAP threads that are alive.
     def list(serving)
       alive = Thread.list - [serving]
-      @lock.synchronize { @ids.keep_if { |thread, _id| thread.alive? } }
+      @lock.synchronize { @ids.keys.each { |thread| @ids.delete(thread) unless thread.alive? } }
       alive.map { |thread| [id_of(thread), thread] }.sort_by(&:first).map do |id, thread|
         { 'id' => id, 'name' => name_of(thread, id) }
       end
