@@ -133,7 +133,7 @@ export class PromptSession {
     for (let attempt = 1; ; attempt += 1) {
       const session = new Session(await opening.connect(), {
         clock: systemClock,
-        paths: this.#paths,
+        paths: opening.target.root ? this.#paths.within(opening.target.root) : this.#paths,
         attach: { ...this.#ours(opening), ...opening.attach, ...(foreign.length > 0 ? { foreign } : {}) },
         ...(opening.request ? { request: opening.request } : {}),
         ...(opening.reverse ? { reverse: opening.reverse } : {}),

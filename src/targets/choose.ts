@@ -136,6 +136,13 @@ export function requireOpen(target: Target): Target {
   if (target.state !== 'closed') {
     return target;
   }
+  if (target.reason?.startsWith('runs in a container')) {
+    throw new AmberError(
+      'AL_NO_AGENT',
+      `process ${target.pid} cannot be attached to from here: it ${target.reason}`,
+      'run amber in the container',
+    );
+  }
   const code = target.reason?.startsWith('belongs to') ? 'AL_OTHER_USER' : 'AL_NO_AGENT';
   const hint =
     code === 'AL_OTHER_USER'

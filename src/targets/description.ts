@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
+import type { Elsewhere } from './elsewhere.js';
 import { processFacts } from './linux.js';
 
 /** What an agent writes beside its endpoint; docs/endpoints.md describes it. */
@@ -30,6 +31,26 @@ export function readDescription(folder: string, pid: number): Description | unde
   try {
     const parsed = descriptionSchema.safeParse(JSON.parse(readFileSync(join(folder, `${pid}.json`), 'utf8')));
     return parsed.success && isTrue(parsed.data) ? parsed.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/**
+ * The description of a process that is elsewhere, with what it says as it is seen from here.
+ * @param folder the run folder as the process calls it
+ */
+export function readDescriptionElsewhere(
+  pid: number,
+  folder: string,
+  { root, pid: inner }: Elsewhere,
+): Description | undefined {
+  try {
+    const text = readFileSync(join(root + folder, `${inner}.json`), 'utf8');
+    const described = descriptionSchema.parse(JSON.parse(text));
+    const { startTicks } = described;
+    const isTrueOfIt = startTicks === 0 || processFacts(pid)?.startTicks === startTicks;
+    return isTrueOfIt ? { ...described, pid, socket: root + described.socket } : undefined;
   } catch {
     return undefined;
   }

@@ -1,6 +1,7 @@
 import { userInfo } from 'node:os';
 import { resolve } from 'node:path';
-import { type Description, readDescriptions } from './description.js';
+import { type Description, readDescriptionElsewhere, readDescriptions } from './description.js';
+import { type Elsewhere, elsewhere, runFolderInside } from './elsewhere.js';
 import {
   allPids,
   catchesSignal,
@@ -57,10 +58,13 @@ export function findTargets(
     if (facts === undefined || isOurs(facts) || isPhpWorker(facts) || HELPERS.test(facts.command)) {
       continue;
     }
-    const description = described.get(pid);
-    const runtime = description?.runtime ?? PROGRAMS[facts.program];
+    const known = described.get(pid);
+    const runtime = known?.runtime ?? PROGRAMS[facts.program];
     if (runtime !== undefined) {
-      targets.push(toTarget(environment, facts, runtime, description));
+      const away = isMine(facts) ? elsewhere(pid) : undefined;
+      const description =
+        away === undefined ? known : readDescriptionElsewhere(pid, runFolderInside(pid, facts.uid), away);
+      targets.push(toTarget(environment, facts, runtime, description, away));
     }
   }
   name(targets, given);
@@ -128,6 +132,7 @@ function toTarget(
   facts: ProcessFacts,
   runtime: Runtime,
   description: Description | undefined,
+  away: Elsewhere | undefined,
 ): Target {
   const called = programName(runtime, facts.arguments, facts.folder);
   const base = {
@@ -136,12 +141,13 @@ function toTarget(
     name: called,
     base: called,
     // An agent in a Node program is there only while somebody is attached, or was a moment ago.
-    prepared: (description !== undefined && runtime !== 'javascript') || isPrepared(facts.pid),
+    prepared: (description !== undefined && runtime !== 'javascript') || isPrepared(facts.pid, away),
     version: description?.runtimeVersion ?? versionOf(facts, runtime),
     command: facts.command || (description?.command ?? ''),
     parent: facts.parent,
     folder: facts.folder || (description?.folder ?? ''),
     age: facts.age,
+    host: away?.host ?? null,
   };
   if (runtime === 'javascript' && isMine(facts)) {
     const client = clientOf(environment, facts.pid);
@@ -151,6 +157,10 @@ function toTarget(
     const isOpenable = canOpenInspector(facts.pid) || asksForInspector(facts.command);
     const reason = isOpenable ? null : 'has replaced the signal handler that opens its inspector';
     return { ...base, state: isOpenable ? 'free' : 'closed', reason };
+  }
+  if (runtime === 'php' && away !== undefined && away.root !== '') {
+    const reason = 'runs in a container: its files are looked at where they are';
+    return { ...base, state: 'closed', reason };
   }
   if (runtime === 'php' && isMine(facts) && (isPrepared(facts.pid) || hidesEnvironment(facts))) {
     return { ...base, ...phpState(environment, facts, description !== undefined) };
@@ -199,8 +209,9 @@ function isAwake({ pid }: ProcessFacts, description: Description | undefined): b
 }
 
 /** Started through `amber run`, with the run folder that we use too. */
-function isPrepared(pid: number): boolean {
-  const sameFolder = (environmentOf(pid, 'AMBER_RUN_DIR') ?? '') === (process.env.AMBER_RUN_DIR ?? '');
+function isPrepared(pid: number, away?: Elsewhere): boolean {
+  const sameFolder =
+    away !== undefined || (environmentOf(pid, 'AMBER_RUN_DIR') ?? '') === (process.env.AMBER_RUN_DIR ?? '');
   return environmentOf(pid, 'AMBER_AGENT') !== undefined && sameFolder;
 }
 

@@ -84,6 +84,11 @@ export function nameOf(kind: 'user' | 'group', id: number): string {
   return rows.find((row) => row.split(':')[2] === String(id))?.split(':')[0] ?? String(id);
 }
 
+/** What the kernel says of a process, a line each (proc_pid_status(5)); empty where there is none. */
+export function statusOf(pid: number): string {
+  return read(`/proc/${pid}/status`);
+}
+
 /** The groups whose rights a process has. */
 export function groupsOf(pid: number): number[] {
   const status = read(`/proc/${pid}/status`);
@@ -129,10 +134,10 @@ function link(path: string): string {
   }
 }
 
-/** The addresses of this machine on which a process listens. */
+/** The addresses on which a process listens, as it sees them. */
 export function listeningPorts(pid: number): { host: string; port: number }[] {
   const inodes = socketsOf(pid);
-  return tcpRows().filter(({ state, inode }) => state === LISTEN && inodes.has(inode));
+  return tcpRows(pid).filter(({ state, inode }) => state === LISTEN && inodes.has(inode));
 }
 
 /** The state of a process by its letter (proc_pid_stat(5)), and the process that traces it, or 0. */
@@ -201,9 +206,9 @@ interface TcpRow {
   inode: string;
 }
 
-/** Connections by IPv4, from the side of their local address. */
-function tcpRows(): TcpRow[] {
-  return read('/proc/net/tcp')
+/** Connections by IPv4, from the side of their local address, as a process sees them. */
+function tcpRows(pid: number | 'self' = 'self'): TcpRow[] {
+  return read(`/proc/${pid}/net/tcp`)
     .split('\n')
     .slice(1)
     .filter(Boolean)

@@ -81,10 +81,12 @@ function madeFolder(folder: string): Stats {
 
 /**
  * The run folder of another user's process that root attaches to: that user's own, made if need be.
+ * @param root the root folder of a process that is elsewhere, as it is reached from here
+ * @returns the folder as it is reached from here
  * @throws AmberError `AL_RUN_FOLDER` when somebody else could place a socket in it
  */
-export function folderOfUser(uid: number): string {
-  const folder = ownFolder(uid);
+export function folderOfUser(uid: number, root = ''): string {
+  const folder = root + ownFolder(uid);
   try {
     mkdirSync(folder, { mode: 0o700 });
     // It is ours until now, and nobody else can put another in its place.

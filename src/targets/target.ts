@@ -20,6 +20,8 @@ export interface Target {
   state: 'free' | 'taken' | 'closed';
   /** Why it is taken or closed, and what can be done. */
   reason: string | null;
+  /** What its machine is called where that is not this one: a container's host name; null on this one. */
+  host: string | null;
   /** Started through `amber run`, or with an agent in some other way: meant to be attached to. */
   prepared: boolean;
   description?: Description;

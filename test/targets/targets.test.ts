@@ -22,6 +22,7 @@ const target = (pid: number, more: Partial<Target> = {}): Target => ({
   age: 5,
   state: 'free',
   reason: null,
+  host: null,
   prepared: true,
   ...more,
 });

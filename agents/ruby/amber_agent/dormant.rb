@@ -12,6 +12,7 @@ module AmberAgent
     SIGNALS = 62.downto(41).freeze
     # Of /proc/PID/stat; the same on every architecture in use.
     TICKS_PER_SECOND = 100.0
+    MOMENT = 0.1
 
     @signal = 0
     @described = nil
@@ -217,10 +218,11 @@ module AmberAgent
         0
       end
 
-      # When the process began.
+      # When the process began, or a moment later: the kernel's clock goes in hundredths, and a program may be written just
+      # before it is started. The interpreter itself takes about as long until it loads anything.
       def began
         seconds_up = File.read('/proc/uptime').to_f
-        Time.now - (seconds_up - (start_ticks / TICKS_PER_SECOND))
+        Time.now - (seconds_up - (start_ticks / TICKS_PER_SECOND)) + MOMENT
       end
 
       def command

@@ -29,6 +29,7 @@ interface EngineStop extends Spot {
 export class EngineStops {
   #set: EngineStop[] = [];
   #numbers = 0;
+  #setting: Promise<unknown> = Promise.resolve();
 
   constructor(
     private readonly channel: Channel,
@@ -98,13 +99,23 @@ export class EngineStops {
       location: { scriptId: script.id, lineNumber: line, columnNumber: column },
       condition,
     };
-    const set = await this.channel
-      .send('Debugger.setBreakpoint', args, breakpointIdSchema)
-      .catch(() => undefined);
-    if (set !== undefined) {
-      this.#set.push({ script, position, marks, spliced, breakpointId: set.breakpointId, number, isApart });
-      await this.helper.engineStop(set.breakpointId, number);
+    const setting = this.channel.send('Debugger.setBreakpoint', args, breakpointIdSchema).then(
+      ({ breakpointId }) => {
+        this.#set.push({ script, position, marks, spliced, breakpointId, number, isApart });
+        return breakpointId;
+      },
+      () => undefined,
+    );
+    this.#setting = setting;
+    const breakpointId = await setting;
+    if (breakpointId !== undefined) {
+      await this.helper.engineStop(breakpointId, number);
     }
+  }
+
+  /** Until it is known what the last breakpoint is for: the program may meet it before the engine's answer is with us. */
+  async settled(): Promise<void> {
+    await this.#setting;
   }
 
   /**

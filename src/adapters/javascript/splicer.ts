@@ -103,6 +103,9 @@ export class Splicer {
     return this.#stops.at(engineIds);
   }
 
+  /** The change of a script that was asked for last. */
+  #changing: Promise<unknown> = Promise.resolve();
+
   /** The marks whose `debugger` a stop is at. */
   marksAt(script: LoadedScript, position: Position): Mark[] {
     return this.#codeAt(script, position)?.marks.filter(({ wanted }) => wanted.kind === 'break') ?? [];
@@ -159,11 +162,7 @@ export class Splicer {
     const wanted = asked.size === 0 ? asked : (await this.#editsOf(script)).possible(asked);
     const before = this.#codes.get(script) ?? new Map();
     const after = await this.#splice(script, before, wanted);
-    if (after.size > 0) {
-      this.#codes.set(script, after);
-    } else {
-      this.#codes.delete(script);
-    }
+    this.#remember(script, after);
     const left: Spot[] = [];
     for (const spot of spots) {
       const inserted = spot.site && after.get(spot.site.start);
@@ -361,13 +360,35 @@ export class Splicer {
 
   /** @returns V8's status (Debugger.setScriptSource), or what is wrong with the code */
   async #tryText(script: LoadedScript, codes: Codes): Promise<string> {
+    const change = this.#change(script, codes);
+    this.#changing = change;
+    return await change;
+  }
+
+  async #change(script: LoadedScript, codes: Codes): Promise<string> {
     const rewritten = new Rewritten(await script.pristine(), [...codes.values()]);
     const status = await this.#setText(script, rewritten.text);
     if (status !== DONE) {
       return status;
     }
     script.rewritten = codes.size > 0 ? rewritten : undefined;
+    this.#remember(script, codes);
     return DONE;
+  }
+
+  /** Until it is known what the last change has put in: the program may meet it before the engine's answer is with us. */
+  async settled(): Promise<void> {
+    await this.#changing.catch(() => undefined);
+    await this.#stops.settled();
+  }
+
+  /** What is in a script. */
+  #remember(script: LoadedScript, codes: Codes): void {
+    if (codes.size > 0) {
+      this.#codes.set(script, codes);
+    } else {
+      this.#codes.delete(script);
+    }
   }
 
   /** @returns V8's status (Debugger.setScriptSource), or what is wrong with the text */

@@ -460,6 +460,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (await this.#isGate(paused)) {
       return;
     }
+    await this.#splicer.settled();
     const [top] = paused.callFrames;
     const script = this.scripts.get(top?.location.scriptId ?? '');
     const position = { line: top?.location.lineNumber ?? 0, column: top?.location.columnNumber ?? 0 };

@@ -4,6 +4,7 @@ import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../../core/errors.js';
 import { candidateTargets, chooseTarget, requireOpen, targetsNamed } from '../../targets/choose.js';
 import { connectTcp, connectTo } from '../../targets/connect.js';
+import { elsewhere } from '../../targets/elsewhere.js';
 import { canLend, type Given } from '../../targets/find.js';
 import { processFacts } from '../../targets/linux.js';
 import { describeTarget, type Target, targetId } from '../../targets/target.js';
@@ -218,12 +219,14 @@ function agentOpening(target: Target): TargetOpening {
 }
 
 function factsOf(target: Target): TargetFacts {
+  const root = elsewhere(target.pid)?.root;
   return {
+    ...(root ? { root } : {}),
     id: targetId(target),
     name: target.name,
     base: target.base,
     runtime: target.runtime,
-    folder: target.folder,
+    folder: (root ?? '') + target.folder,
     isAlive: () => processFacts(target.pid) !== undefined,
   };
 }

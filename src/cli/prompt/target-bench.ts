@@ -21,6 +21,8 @@ export interface TargetFacts extends TargetName {
   /** The name without the number that tells it from others alike; what amber.yaml calls it, if it does. */
   base?: string;
   folder?: string;
+  /** The root folder of one in a container, as it is reached from here. */
+  root?: string;
   /** `python`, `javascript`: by which marks are told apart. Undefined until it has said so itself, and of others' servers. */
   runtime?: string;
   /** Whether it is an agent of ours, whatever its runtime. */

@@ -373,8 +373,8 @@ export class Workbench implements Host {
 
   /** Where files are looked for: also where the selected target was started. */
   get searchFolders(): SearchFolders {
-    const folder = this.selected.target.folder;
-    return folder ? { ...this.folders, target: folder } : this.folders;
+    const { folder, root } = this.selected.target;
+    return { ...this.folders, ...(folder ? { target: folder } : {}), ...(root ? { root } : {}) };
   }
 
   get session(): Session {

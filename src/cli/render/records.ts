@@ -84,6 +84,8 @@ const targetSchema = z.object({
   age: z.number(),
   state: z.enum(['free', 'taken', 'closed']),
   reason: z.string().nullable(),
+  /** The host name of its container; null of what runs on this machine itself. */
+  host: z.string().nullable(),
   /** Whether it was started so that it can be attached to; of an unprepared one the agent is brought in. */
   prepared: z.boolean(),
 });

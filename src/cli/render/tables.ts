@@ -237,7 +237,8 @@ export function targetsTable(targets: Target[], { palette, width }: TableContext
         : target.reason
           ? clip(`${target.state === 'closed' ? 'it ' : ''}${target.reason}`, width - 8)
           : '';
-      const folder = target.folder ? `in ${target.folder}` : '';
+      const where = target.host === null ? '' : ` on ${target.host}`;
+      const folder = target.folder ? `in ${target.folder}${where}` : where.trim();
       const below = [folder, reason].filter(Boolean).join(' · ');
       return [table[index + 1] ?? '', ...(below ? [palette.faint(`        ${clip(below, width - 8)}`)] : [])];
     }),

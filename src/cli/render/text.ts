@@ -36,6 +36,11 @@ export function pad(text: string, columns: number): string {
 /** A path as short as it is clear: from here when it is below here, else whole. */
 export function shortPath(path: string, here: string): string {
   const below = relative(here, path);
+  const inside = /^\/proc\/\d+\/root(\/.*)$/.exec(path)?.[1];
+  if (inside !== undefined) {
+    // A file in a container, which has its own root folder.
+    return inside;
+  }
   return below.startsWith('..') || below === '' ? path : below;
 }
 

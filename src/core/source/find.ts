@@ -25,9 +25,14 @@ export interface SearchFolders {
   current: string;
   /** Where the target was started. */
   target?: string;
+  /** The root folder of a target in a container, as it is reached from here; what it has goes before what we have. */
+  root?: string;
   /** The project's folder; searched whole. */
   project: string;
 }
+
+/** A root folder of another process (proc_pid_root(5)); what lies there has a path of its own only there. */
+const OTHER_ROOT = /^\/proc\/\d+\/root\//;
 
 /**
  * The absolute path of a file that the user names: as it is from here, from the target's folder, or by the
@@ -35,11 +40,13 @@ export interface SearchFolders {
  * @throws AmberError `AL_NO_FILE` with the nearest path, or `AL_PLACE` when several files fit
  */
 export function findFile(name: string, folders: SearchFolders): string {
-  const starts = isAbsolute(name) ? ['/'] : [folders.current, folders.target ?? folders.current];
-  for (const start of starts) {
-    const path = resolve(start, name);
+  const { current, target = current, root } = folders;
+  const paths = isAbsolute(name)
+    ? [...(root === undefined ? [] : [join(root, name)]), name]
+    : [resolve(current, name), resolve(target, name)];
+  for (const path of paths) {
     if (existsSync(path) && statSync(path).isFile()) {
-      return realpathSync(path);
+      return OTHER_ROOT.test(path) ? path : realpathSync(path);
     }
   }
   const files = listFiles(folders.project);

@@ -12,6 +12,11 @@ export class PathMap {
     }));
   }
 
+  /** The same for a process in a container: what is not mapped is reached through its root folder. */
+  within(root: string): PathMap {
+    return new PathMap([...this.#pairs, { local: root, remote: '/' }], '/');
+  }
+
   /** The path over there of a file here. */
   remote(path: string): string {
     for (const { local, remote } of this.#pairs) {

@@ -8,7 +8,8 @@ import type { Readable } from 'node:stream';
 import { z } from 'zod';
 import { AmberError, type ErrorCode, systemReason } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
-import { type Description, readDescription } from '../description.js';
+import { type Description, readDescription, readDescriptionElsewhere } from '../description.js';
+import { elsewhere } from '../elsewhere.js';
 import { processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { checkRoom, ownFolder, runFolder, userId } from '../run-folder.js';
@@ -62,14 +63,18 @@ export async function connectNode(
     return present;
   }
   const { folder, isOwn } = folderOf(environment, pid);
+  const away = elsewhere(pid);
   if (!isOwn) {
     checkRoom(folder);
   }
-  await bringUp({
+  const own = away?.pid ?? pid;
+  await bringUp(away?.hasOwnPorts === true, {
     pid,
     isChild,
     ...(url === undefined ? {} : { url }),
     folder,
+    name: `${own}`,
+    described: `${away?.root ?? ''}${join(folder, `${own}.json`)}`,
     mayMakeFolder: isOwn,
     silence: patient(SILENCE),
     firstClient: patient(FIRST_CLIENT),
@@ -108,10 +113,13 @@ export async function pidOfInspector(url: string): Promise<number> {
 
 /**
  * Endpoints are in our run folder; that of another user's process, which only root can attach to, is in that user's
- * own, since the agent is that user too.
+ * own, since the agent is that user too, and that of one in a container where such a folder is there.
  */
 function folderOf(environment: NodeJS.ProcessEnv, pid: number): { folder: string; isOwn: boolean } {
   const uid = processFacts(pid)?.uid ?? userId();
+  if (elsewhere(pid) !== undefined) {
+    return { folder: ownFolder(uid), isOwn: true };
+  }
   return environment.AMBER_RUN_DIR || uid === userId()
     ? { folder: runFolder(environment), isOwn: false }
     : { folder: ownFolder(uid), isOwn: true };
@@ -119,14 +127,23 @@ function folderOf(environment: NodeJS.ProcessEnv, pid: number): { folder: string
 
 function descriptionOf(environment: NodeJS.ProcessEnv, pid: number): Description | undefined {
   const { folder } = folderOf(environment, pid);
+  const away = elsewhere(pid);
+  if (away !== undefined) {
+    return readDescriptionElsewhere(pid, folder, away);
+  }
   return existsSync(join(folder, `${pid}.json`)) ? readDescription(folder, pid) : undefined;
 }
 
-/** Has a process of its own bring the agent up. */
-async function bringUp(wanted: BringUp): Promise<void> {
+/** Has a process of its own bring the agent up. `entersPorts`: where the target's ports are. */
+async function bringUp(entersPorts: boolean, wanted: BringUp): Promise<void> {
   const { NODE_OPTIONS: _ours, ...env } = process.env;
-  const args = [BRING_UP, JSON.stringify(wanted)];
-  const child = spawn(process.execPath, args, { detached: true, env, stdio: ['ignore', 'pipe', 'ignore'] });
+  const [program = '', ...args] = [
+    ...(entersPorts ? ['nsenter', `--net=/proc/${wanted.pid}/ns/net`] : []),
+    process.execPath,
+    BRING_UP,
+    JSON.stringify(wanted),
+  ];
+  const child = spawn(program, args, { detached: true, env, stdio: ['ignore', 'pipe', 'ignore'] });
   child.unref();
   // Where there is no descriptor left for it, it has no stream either, whatever its type says.
   if (!(child.stdout as Readable | undefined)) {

@@ -3,7 +3,6 @@
  * killed meanwhile: whoever has had an inspector opened sees to it that it is closed again.
  */
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
 import { patient, setPatience } from '../../core/patience.js';
@@ -40,6 +39,9 @@ const wantedSchema = z.object({
   /** Where its endpoint goes, and whether it is the user's own folder, to be made if need be. */
   folder: z.string(),
   mayMakeFolder: z.boolean(),
+  /** What the endpoint is called, and its description as it is reached from here. */
+  name: z.string(),
+  described: z.string(),
   /** Milliseconds without a word of a client after which the program is let go, and for which the first one is awaited. */
   silence: z.number(),
   firstClient: z.number(),
@@ -109,10 +111,10 @@ async function bringUp(wanted: BringUp): Promise<void> {
 }
 
 /** Whether the agent describes itself; the inspector is closed too soon for an answer. */
-async function isUp({ folder, pid }: BringUp): Promise<boolean> {
+async function isUp({ described, pid }: BringUp): Promise<boolean> {
   const deadline = Date.now() + patient(UP_TIMEOUT);
   while (Date.now() < deadline && processFacts(pid) !== undefined) {
-    if (existsSync(join(folder, `${pid}.json`))) {
+    if (existsSync(described)) {
       return true;
     }
     await new Promise((done) => setTimeout(done, POLL_INTERVAL));
@@ -167,7 +169,7 @@ function wake(pid: number, sent: Signal): void {
 
 /** Starts the agent's thread and has the inspector closed where it was opened for us. */
 async function start(wanted: BringUp, inspector: OpenInspector, closesInspector: boolean): Promise<void> {
-  const { pid, folder, mayMakeFolder, silence, firstClient } = wanted;
+  const { pid, folder, name, mayMakeFolder, silence, firstClient } = wanted;
   const facts = processFacts(pid);
   const options = agentOptions({
     closesInspector,
@@ -176,7 +178,7 @@ async function start(wanted: BringUp, inspector: OpenInspector, closesInspector:
     endpoint: {
       folder,
       mayMakeFolder,
-      name: String(pid),
+      name,
       pid,
       startTicks: facts?.startTicks ?? 0,
       command: facts?.command ?? '',

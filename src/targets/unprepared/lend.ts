@@ -2,12 +2,14 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { AmberError } from '../../core/errors.js';
-import { type Description, readDescription } from '../description.js';
+import { type Description, readDescription, readDescriptionElsewhere } from '../description.js';
+import { elsewhere } from '../elsewhere.js';
 import { AGENTS_FOLDER } from '../environment.js';
 import { groupsOf, type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
 import { bringIn } from './bring-in.js';
+import { carryAgent } from './carry.js';
 
 /** Runtimes whose interpreters can be made to load the agent while they run. */
 export type LendingRuntime = 'python' | 'ruby';
@@ -26,39 +28,51 @@ export async function lendAgent(
   if (facts === undefined) {
     throw targetGone(pid);
   }
-  const folder = facts.uid === userId() ? runFolder(environment) : folderOfUser(facts.uid);
-  requireReadable(join(AGENTS_FOLDER, runtime), facts);
+  const away = elsewhere(pid);
+  // As the process calls them; `root` is before them where we look.
+  const root = away?.root ?? '';
+  const folder =
+    away !== undefined
+      ? folderOfUser(facts.uid, root).slice(root.length)
+      : facts.uid === userId()
+        ? runFolder(environment)
+        : folderOfUser(facts.uid);
   const trouble = join(folder, `${pid}.trouble`);
   // Of this attempt alone: an earlier one, which was given up, may have its text run only now.
   const begun = join(folder, `${pid}.${randomBytes(4).toString('hex')}.begun`);
   const there = () => {
-    const description = readDescription(folder, pid);
+    const description =
+      away === undefined ? readDescription(folder, pid) : readDescriptionElsewhere(pid, folder, away);
     return description !== undefined && existsSync(description.socket) ? description : undefined;
   };
   const present = there();
   if (present !== undefined) {
     return present;
   }
-  rmSync(trouble, { force: true });
+  rmSync(root + trouble, { force: true });
+  let agents = join(AGENTS_FOLDER, runtime);
+  if (root === '') {
+    requireReadable(agents, facts);
+  } else {
+    agents = join(carryAgent(runtime, root), runtime);
+  }
   try {
-    await bringIn(
-      facts,
-      runtime,
-      (mask) => TEXTS[runtime]({ agents: join(AGENTS_FOLDER, runtime), folder, begun, trouble, mask }),
-      { hasBegun: () => existsSync(begun), isThere: () => there() !== undefined || existsSync(trouble) },
-    );
+    await bringIn(facts, runtime, (mask) => TEXTS[runtime]({ agents, folder, begun, trouble, mask }), {
+      hasBegun: () => existsSync(root + begun),
+      isThere: () => there() !== undefined || existsSync(root + trouble),
+    });
     const description = there();
     if (description === undefined) {
       throw new AmberError(
         'AL_NO_AGENT',
-        `process ${pid} could not load the agent: ${readTrouble(trouble)}`,
+        `process ${pid} could not load the agent: ${readTrouble(root + trouble)}`,
         'start the program again with: amber run -- COMMAND',
       );
     }
     return description;
   } finally {
-    rmSync(trouble, { force: true });
-    rmSync(begun, { force: true });
+    rmSync(root + trouble, { force: true });
+    rmSync(root + begun, { force: true });
   }
 }
 

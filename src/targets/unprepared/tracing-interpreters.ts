@@ -1,4 +1,5 @@
 import { statSync } from 'node:fs';
+import { elsewhere } from '../elsewhere.js';
 import type { ProcessFacts } from '../linux.js';
 import { onPath } from '../on-path.js';
 import { userId } from '../run-folder.js';
@@ -11,10 +12,11 @@ const PROGRAMS = { python: ['python3', 'python'], ruby: ['ruby'] };
  * could have put there, since it runs with our rights.
  */
 export function tracingInterpreters(
-  { executable }: ProcessFacts,
+  { pid, executable }: ProcessFacts,
   runtime: 'python' | 'ruby',
 ): TracingInterpreter[] {
-  const own = isTrusted(executable) ? [{ path: executable, language: runtime }] : [];
+  // The path of one in a container is not of a file here.
+  const own = !elsewhere(pid)?.root && isTrusted(executable) ? [{ path: executable, language: runtime }] : [];
   const others = (['python', 'ruby'] as const).flatMap((language) =>
     PROGRAMS[language]
       .map((program) => onPath(program, isTrusted))
