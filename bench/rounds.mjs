@@ -1,7 +1,8 @@
 /*
  * Attaches to a service again and again while it is being served, with marks that are hit, and looks at what grows in it:
  * memory, threads, descriptors.
- * node bench/rounds.mjs node|python|ruby|php [--rounds 1000] [--program PATH] [--marks hit|never|none]
+ * node bench/rounds.mjs node|python|ruby|php [--rounds 1000] [--program PATH] [--marks hit|never|none] [--bare]
+ * `--bare`: it is started without the agent, which comes and goes with each round.
  */
 import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -19,6 +20,7 @@ const { values: options, positionals } = parseArgs({
     rounds: { type: 'string', default: '1000' },
     program: { type: 'string' },
     marks: { type: 'string', default: 'hit' },
+    bare: { type: 'boolean', default: false },
   },
 });
 
@@ -55,7 +57,8 @@ writeFileSync(join(folder, service.file), service.source);
 const port = await freePort();
 const [program, ...rest] = service.start(String(port));
 const command = [options.program ?? program, ...rest];
-const child = spawn(process.execPath, [AMBER, 'run', '--', ...command], {
+const [first, ...args] = options.bare ? command : [process.execPath, AMBER, 'run', '--', ...command];
+const child = spawn(first, args, {
   cwd: folder,
   env,
   stdio: ['ignore', 'ignore', 'pipe'],
@@ -84,8 +87,8 @@ while ((await ask('/1')) !== '2') {
 }
 
 const seen = { requests: 0, wrong: 0, failed: 0 };
-async function client(first) {
-  for (let number = first; !isOver; number += 2) {
+async function client(begin) {
+  for (let number = begin; !isOver; number += 2) {
     const text = await ask(`/${number}`);
     seen.requests += 1;
     seen.wrong += text === String(number * 2) || isOver ? 0 : 1;
@@ -96,7 +99,10 @@ async function client(first) {
 /** A session: marks, some hits, and detach; its exit code and what it told. */
 const attach = () =>
   new Promise((done) => {
-    const amber = spawn(process.execPath, [AMBER, 'attach', String(pid)], { cwd: folder, env });
+    const amber = spawn(process.execPath, [AMBER, 'attach', String(pid), '--yes'], {
+      cwd: folder,
+      env,
+    });
     let text = '';
     let isLeaving = false;
     amber.stdout.on('data', (chunk) => {
@@ -112,9 +118,9 @@ const attach = () =>
   });
 
 /** The program: `amber run` stays beside it. */
-const pid = Number(
-  readFileSync(`/proc/${child.pid}/task/${child.pid}/children`, 'utf8').trim().split(' ')[0],
-);
+const pid = options.bare
+  ? child.pid
+  : Number(readFileSync(`/proc/${child.pid}/task/${child.pid}/children`, 'utf8').trim().split(' ')[0]);
 const state = () => {
   const status = readFileSync(`/proc/${pid}/status`, 'utf8');
   const field = (name) => Number(new RegExp(`^${name}:\\s+(\\d+)`, 'm').exec(status)?.[1] ?? 0);

@@ -1,6 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { readlinkSync } from 'node:fs';
-import { environmentOf, statusOf } from './linux.js';
+import { environmentOf, type Namespace, namespaceOf, ownPidOf, rootOf } from './linux.js';
 import { ownFolder } from './run-folder.js';
 
 /** A process of this machine that sees other files, pids, ports or another host name than we do: one in a container. */
@@ -15,19 +14,17 @@ export interface Elsewhere {
   host: string | undefined;
 }
 
-type Kind = 'mnt' | 'net' | 'pid' | 'uts';
-
 /**
  * Where a process is, by the namespaces that it is in (namespaces(7)); undefined where that is where we are, or may not be
  * known.
  */
 export function elsewhere(pid: number): Elsewhere | undefined {
-  const isOther = (kind: Kind) => {
-    const namespace = link(`/proc/${pid}/ns/${kind}`);
-    return namespace !== '' && namespace !== link(`/proc/self/ns/${kind}`);
+  const isOther = (kind: Namespace) => {
+    const namespace = namespaceOf(pid, kind);
+    return namespace !== '' && namespace !== namespaceOf('self', kind);
   };
-  const hasOwnRoot = isOther('mnt') || !['', '/'].includes(link(`/proc/${pid}/root`));
-  const inner = isOther('pid') ? Number(/^NSpid:.*\s(\d+)$/m.exec(statusOf(pid))?.[1] ?? pid) : pid;
+  const hasOwnRoot = isOther('mnt') || !['', '/'].includes(rootOf(pid));
+  const inner = isOther('pid') ? ownPidOf(pid) : pid;
   const hasOwnPorts = isOther('net');
   const host = isOther('uts') ? hostOf(pid) : undefined;
   if (!hasOwnRoot && inner === pid && !hasOwnPorts && host === undefined) {
@@ -46,7 +43,7 @@ export function runFolderInside(pid: number, uid: number): string {
 const hosts = new Map<string, string | undefined>();
 
 function hostOf(pid: number): string | undefined {
-  const namespace = link(`/proc/${pid}/ns/uts`);
+  const namespace = namespaceOf(pid, 'uts');
   if (!hosts.has(namespace)) {
     const { stdout, status } = spawnSync('nsenter', [`--uts=/proc/${pid}/ns/uts`, 'hostname'], {
       encoding: 'utf8',
@@ -54,12 +51,4 @@ function hostOf(pid: number): string | undefined {
     hosts.set(namespace, status === 0 ? stdout.trim() : environmentOf(pid, 'HOSTNAME'));
   }
   return hosts.get(namespace);
-}
-
-function link(path: string): string {
-  try {
-    return readlinkSync(path);
-  } catch {
-    return '';
-  }
 }

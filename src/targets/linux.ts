@@ -84,9 +84,22 @@ export function nameOf(kind: 'user' | 'group', id: number): string {
   return rows.find((row) => row.split(':')[2] === String(id))?.split(':')[0] ?? String(id);
 }
 
-/** What the kernel says of a process, a line each (proc_pid_status(5)); empty where there is none. */
-export function statusOf(pid: number): string {
-  return read(`/proc/${pid}/status`);
+/** What a process may have of its own: files, ports, pids, and the machine's name (namespaces(7)). */
+export type Namespace = 'mnt' | 'net' | 'pid' | 'uts';
+
+/** The namespace of a process, by the name that the kernel gives it; empty where that may not be known. */
+export function namespaceOf(pid: number | 'self', kind: Namespace): string {
+  return link(`/proc/${pid}/ns/${kind}`);
+}
+
+/** The root folder of a process as the process itself sees it; empty where that may not be known. */
+export function rootOf(pid: number): string {
+  return link(`/proc/${pid}/root`);
+}
+
+/** The pid by which a process in a namespace of its own knows itself. */
+export function ownPidOf(pid: number): number {
+  return Number(/^NSpid:.*\s(\d+)$/m.exec(read(`/proc/${pid}/status`))?.[1] ?? pid);
 }
 
 /** The groups whose rights a process has. */
