@@ -178,6 +178,24 @@ export const behaviours: readonly Behaviour[] = [
     await stop.resume();
     await answer;
   }),
+  behaviour('requests', 'what the request carries is there to be looked at', async (trial) => {
+    await trial.mark('break', 'total');
+    const answer = trial.fixture.get('/quote?n=5');
+    const stop = await trial.attached.stop();
+    const [frame] = await stop.frames();
+    const scopes = await stop.scopes(frame?.id ?? 0);
+    const request = scopes.find(({ name }) => name === 'Request');
+    expect(request).toMatchObject({ expensive: true });
+    expect(scopes.map(({ name }) => name)).toContain('Response');
+    const page = { start: 0, count: 100 };
+    const parts = await stop.variables(request?.variablesReference ?? 0, page);
+    // PHP has names of its own for it.
+    const query = parts.find(({ name }) => ['query', '$_GET'].includes(name));
+    const [n] = await stop.variables(query?.variablesReference ?? 0, page);
+    expect(`${n?.name} ${n?.value}`).toMatch(/^["']?n["']? ["']5["']$/);
+    await stop.resume();
+    expect(await answer).toBe('31');
+  }),
   behaviour('requests', 'requests at the same time are told apart', async (trial) => {
     await trial.mark('log', 'twice', `"{${trial.words.variable('n')}}"`);
     const numbers = Array.from({ length: 24 }, (_, index) => index + 1);

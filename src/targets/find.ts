@@ -85,6 +85,7 @@ function name(targets: Target[], given: Given): void {
       ...target,
       isGiven: isGiven.has(target),
       isClosed: target.state === 'closed',
+      isPrepared: target.prepared,
     })),
     (pid) => listeningPorts(pid).length > 0,
   );

@@ -12,6 +12,8 @@ export interface Nameable {
   /** Whether the name is from amber.yaml. */
   isGiven: boolean;
   isClosed: boolean;
+  /** Whether it was started to be attached to. */
+  isPrepared: boolean;
   /** Seconds since it began. */
   age: number;
 }
@@ -102,7 +104,8 @@ function ofProgram(runtime: Runtime, [program = '']: readonly string[]): string 
 
 /**
  * The names of targets, each of which is one target's: those that are alike get a number. What amber.yaml names goes
- * first, what can be attached to before what cannot, the older before the younger. A process that has started others
+ * first, what can be attached to before what cannot, what was started for that before what was not, the older before the
+ * younger. A process that has started others
  * of its name and leaves the serving to them (a reloader, the master of workers) is their `parent`.
  * @param listens whether a process listens on a port
  */
@@ -123,6 +126,7 @@ export function nameTargets(
   const order = (one: Nameable, other: Nameable) =>
     Number(other.isGiven) - Number(one.isGiven) ||
     Number(one.isClosed) - Number(other.isClosed) ||
+    Number(other.isPrepared) - Number(one.isPrepared) ||
     other.age - one.age ||
     one.pid - other.pid;
   const parents = new Set(

@@ -39,6 +39,7 @@ describe('the names of several', () => {
     base: 'fares',
     isGiven: false,
     isClosed: false,
+    isPrepared: true,
     age: 100 - pid,
     ...more,
   });
@@ -53,6 +54,7 @@ describe('the names of several', () => {
     });
     expect(named([target(1), target(2, { isGiven: true })])).toEqual({ 1: 'fares 2', 2: 'fares' });
     expect(named([target(1, { isClosed: true }), target(2)])).toEqual({ 1: 'fares 2', 2: 'fares' });
+    expect(named([target(1, { isPrepared: false }), target(2)])).toEqual({ 1: 'fares 2', 2: 'fares' });
   });
 
   it('tell what serves from what has started it', () => {

@@ -304,6 +304,9 @@
       const request = served.current();
       return request === undefined ? null : describe(request);
     },
+    /** What the request that is served here carries, and what has been answered so far. */
+    carried: () => served.carried(),
+    answered: () => served.answered(),
     /** How many other requests wait for the one that is served here, or for what is no request. */
     others() {
       return Math.max(0, served.underWay() - (served.current() === undefined ? 0 : 1));

@@ -4,13 +4,15 @@
  */
 ((require, aside, tell) => {
   'use strict';
-  const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval } = globalThis;
+  const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval, String, Array, decodeURIComponent } = globalThis;
   const process = require('node:process');
   const { setImmediate } = require('node:timers');
   const { AsyncLocalStorage } = require('node:async_hooks');
   const storage = new AsyncLocalStorage();
   /** The request of an object whose events are a part of serving it. */
   const owners = new WeakMap();
+  /** What came with a request, and what answers it. */
+  const exchanges = new WeakMap();
   /** By connection to elsewhere: the only request that has written to it, or `NOBODY` when several have. */
   const users = new WeakMap();
   const NOBODY = {};
@@ -88,6 +90,7 @@
       at: performance.now(),
     };
     const answer = event === 'request' ? second : first;
+    exchanges.set(known, { asked: first, answer });
     const { socket } = first;
     owners.set(event === 'request' ? (first.stream ?? first) : first, known);
     if (event === 'request' && socket !== null && typeof socket === 'object' && first.stream === undefined) {
@@ -232,6 +235,67 @@
     }
   }
 
+  /**
+   * What the request that is served here carries, as far as the server has read it; of its body only what the program
+   * has made of it (`body`, `params`, as parsers of bodies and routers leave them).
+   */
+  function carried() {
+    const known = storage.getStore();
+    if (known === undefined) {
+      return undefined;
+    }
+    const target = String(known.target);
+    const at = target.indexOf('?');
+    const query = at < 0 ? '' : target.slice(at + 1);
+    const { asked } = exchanges.get(known) ?? {};
+    const parts = { method: known.method, path: at < 0 ? target : target.slice(0, at) };
+    parts.query = valuesOf(query, '&', (text) => text.replaceAll('+', ' '));
+    parts.headers = { ...known.headers };
+    parts.cookies = valuesOf(known.headers.cookie ?? '', /;\s*/, (text) => text);
+    for (const name of ['params', 'body']) {
+      const own = asked && Object.getOwnPropertyDescriptor(asked, name);
+      if (own !== undefined && 'value' in own && own.value !== undefined) {
+        parts[name] = own.value;
+      }
+    }
+    return parts;
+  }
+
+  /** Names and values of a text like `a=1&b=2`; of one name several as a list. */
+  function valuesOf(text, between, plain) {
+    const found = {};
+    for (const part of text.split(between).filter(Boolean)) {
+      const at = part.indexOf('=');
+      const [name, value] = [at < 0 ? part : part.slice(0, at), at < 0 ? '' : part.slice(at + 1)].map((each) => decoded(plain(each)));
+      const before = Object.getOwnPropertyDescriptor(found, name)?.value;
+      const all = before === undefined ? value : [...(Array.isArray(before) ? before : [before]), value];
+      Object.defineProperty(found, name, { value: all, enumerable: true, writable: true, configurable: true });
+    }
+    return found;
+  }
+
+  function decoded(text) {
+    try {
+      return decodeURIComponent(text);
+    } catch {
+      return text;
+    }
+  }
+
+  /** What has been answered so far of the request that is served here. */
+  function answered() {
+    const { answer } = exchanges.get(storage.getStore() ?? NOBODY) ?? {};
+    if (answer === undefined || answer === null) {
+      return undefined;
+    }
+    const isStream = answer.respond !== undefined;
+    return {
+      status: isStream ? answer.sentHeaders?.[':status'] : answer.statusCode,
+      headers: { ...(isStream ? answer.sentHeaders : answer.getHeaders?.()) },
+      sent: answer.headersSent === true,
+    };
+  }
+
   return {
     watch,
     hold,
@@ -241,6 +305,8 @@
     release,
     /** The request that is served here, if any. */
     current: () => storage.getStore(),
+    carried,
+    answered,
     undo() {
       isOver = true;
       release();

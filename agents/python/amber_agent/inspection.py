@@ -10,7 +10,9 @@ import traceback
 
 from . import evaluate as evaluation
 from . import veil
+from .carried import answer_of, parts_of
 from .completions import complete
+from .served import current
 from .stack import frames_of, function_name, source_of
 from .values import LONG, PAGE, SHORT, Child, Group, children, counts, fold, is_definition, text_of, type_name
 
@@ -124,7 +126,24 @@ class Inspection:
                 scopes.append(self._scope(stop, "Closure", "closure", frame, free, None))
         names = sorted(name for name in frame.f_globals if isinstance(name, str))
         scopes.append(self._scope(stop, "Globals", "globals", frame, names, is_definition))
-        return {"scopes": scopes}
+        return {"scopes": scopes + self._of_request(stop, frame)}
+
+    def _of_request(self, stop, frame) -> list:
+        """What the request that is served here carries, and what has been answered so far."""
+        request = current()
+        if request is None:
+            return []
+        found = []
+        for name, parts in (("Request", parts_of), ("Response", answer_of)):
+            try:
+                held = _Held(frame, Group(parts(request)), None)
+            except Exception as error:
+                self._session.served.trouble(error)
+                continue
+            body = {"name": name, "namedVariables": len(held.value.children), "expensive": True}
+            body["variablesReference"] = self._give(stop, held)
+            found.append(body)
+        return found
 
     def _scope(self, stop, name: str, hint: str, frame, names: list, folded) -> dict:
         body = {"name": name, "namedVariables": len(names), "expensive": hint == "globals"}

@@ -20,15 +20,19 @@ current = _current.get
 
 
 class Request:
-    """A request; `told` says whether the client has been told of it. `header`: a function of a header's name."""
+    """A request; `told` says whether the client has been told of it.
 
-    __slots__ = ("id", "method", "target", "traceparent", "header", "at", "status", "told", "is_over", "hits")
+    `header` gives a header by its name, `headers` all of them as pairs, when they are asked for.
+    """
 
-    def __init__(self, method: str, target: str, header) -> None:
+    __slots__ = ("id", "method", "target", "traceparent", "header", "headers", "at", "status", "told", "is_over", "hits")
+
+    def __init__(self, method: str, target: str, header, headers) -> None:
         self.id = next(_ids)
         self.method = method
         self.target = target
         self.header = header
+        self.headers = headers
         self.traceparent = header("traceparent")
         self.at = perf_counter_ns()
         # What was answered, as far as that is known.
@@ -262,7 +266,7 @@ def _at_call(before, served):
 
 
 def _from_handler(handler) -> Request:
-    return Request(handler.command, handler.path, handler.headers.get)
+    return Request(handler.command, handler.path, handler.headers.get, handler.headers.items)
 
 
 def _around_cycle(before, served):
@@ -301,7 +305,10 @@ def _from_scope(scope: dict) -> Request:
         value = headers.get(name.lower().encode("latin-1"))
         return None if value is None else value.decode("latin-1")
 
-    return Request(scope["method"], target, header)
+    def every():
+        return [(name.decode("latin-1"), value.decode("latin-1")) for name, value in scope.get("headers") or ()]
+
+    return Request(scope["method"], target, header, every)
 
 
 def _around_request(before, served):
@@ -319,7 +326,7 @@ def _around_request(before, served):
 
 def _from_message(message) -> Request:
     headers = {name.lower(): value for name, value in message.headers}
-    return Request(message.method, message.uri, lambda name: headers.get(name.lower()))
+    return Request(message.method, message.uri, lambda name: headers.get(name.lower()), lambda: message.headers)
 
 
 def _at_start_response(before, _served):
@@ -348,14 +355,20 @@ def _around_task(before, served):
 
 def _from_parser(parser) -> Request:
     method, target = parser.first_line.decode("latin-1").split(" ")[:2]
-    return Request(method, target, lambda name: parser.headers.get(name.upper().replace("-", "_")))
+    headers = parser.headers
+    return Request(
+        method,
+        target,
+        lambda name: headers.get(name.upper().replace("-", "_")),
+        lambda: [(name.replace("_", "-"), value) for name, value in headers.items()],
+    )
 
 
 def _around_handler(before, served):
     """`RequestHandler._handle_request` of aiohttp: a task of its own for each request."""
 
     async def _handle_request(handler, asked, *rest):
-        request = _begun(served, lambda: Request(asked.method, asked.path_qs, asked.headers.get))
+        request = _begun(served, lambda: Request(asked.method, asked.path_qs, asked.headers.get, asked.headers.items))
         try:
             answered = await before(handler, asked, *rest)
             if request is not None:
@@ -372,7 +385,7 @@ def _around_execute(before, served):
 
     async def _execute(handler, *arguments, **named):
         asked = handler.request
-        request = _begun(served, lambda: Request(asked.method, asked.uri, asked.headers.get))
+        request = _begun(served, lambda: Request(asked.method, asked.uri, asked.headers.get, asked.headers.get_all))
         try:
             return await before(handler, *arguments, **named)
         finally:

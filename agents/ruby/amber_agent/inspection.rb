@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'carried'
 require_relative 'children'
 require_relative 'completions'
 require_relative 'evaluate'
@@ -75,7 +76,20 @@ module AmberAgent
         found << scope(stop, frame, 'Constants', nil, constants.size, expensive: true) { constants_of(frame) }
       end
       found << scope(stop, frame, 'Globals', 'globals', global_variables.size, expensive: true) { globals_of(frame) }
-      { 'scopes' => found }
+      { 'scopes' => found + scopes_of_request(stop, frame) }
+    end
+
+    # What the request that is served here carries, and what has been answered so far.
+    def scopes_of_request(stop, frame)
+      request = @session.served.current
+      return [] if request.nil?
+
+      { 'Request' => Carried.parts_of(request), 'Response' => Carried.answer_of(request) }.map do |name, parts|
+        scope(stop, frame, name, nil, parts.size, expensive: true) { parts.map { |part, value| Child.new(part, value) } }
+      end
+    rescue *Faults::OURS => error
+      @session.trouble('reading a request failed', error)
+      []
     end
 
     def variables(stop, arguments)

@@ -7,9 +7,9 @@ module AmberAgent
   #
   # What a thread does that serves none, or that the program starts by itself, belongs to none.
   class Served
-    # `told`: whether the client has been told of it. `header`: gives a header by its name, or nil.
-    # `at`: microseconds of the monotonic clock.
-    Request = Struct.new(:id, :verb, :target, :header, :at, :status, :told) do
+    # `told`: whether the client has been told of it. `header`: gives a header by its name, or nil. `headers`: all of
+    # them by name; `form`: what the program has read of its body. `at`: microseconds of the monotonic clock.
+    Request = Struct.new(:id, :verb, :target, :header, :headers, :form, :at, :status, :told) do
       def traceparent
         @traceparent ||= header.call('traceparent')
       end
@@ -19,8 +19,8 @@ module AmberAgent
       end
     end
 
-    # How to read a request from the arguments of the method that serves it (method, target, headers), and the
-    # status of its answer when the method is done.
+    # How to read a request from the arguments of the method that serves it (method, target, one header, all of them,
+    # its form), and the status of its answer when the method is done.
     Entry = Struct.new(:owner, :method, :read, :status)
 
     # What Rack calls the environment of a request (Rack's SPEC, "The Environment").
@@ -28,7 +28,8 @@ module AmberAgent
       query = env['QUERY_STRING']
       path = env['REQUEST_PATH'] || "#{env['SCRIPT_NAME']}#{env['PATH_INFO']}"
       target = env['REQUEST_URI'] || (query.nil? || query.empty? ? path : "#{path}?#{query}")
-      [env['REQUEST_METHOD'], target, ->(name) { env["HTTP_#{name.upcase.tr('-', '_')}"] }]
+      header = ->(name) { env["HTTP_#{name.upcase.tr('-', '_')}"] }
+      [env['REQUEST_METHOD'], target, header, -> { Carried.headers_of(env) }, -> { env['rack.request.form_hash'] }]
     end
     PUMA = Entry.new(
       'Puma::Server', :handle_request,
@@ -39,7 +40,8 @@ module AmberAgent
       'WEBrick::HTTPServer', :service,
       lambda do |event|
         request = event.binding.local_variable_get(:req)
-        [request.request_method, request.unparsed_uri, ->(name) { request[name] }]
+        headers = -> { request.header.transform_values { |values| values.size > 1 ? values : values.first } }
+        [request.request_method, request.unparsed_uri, ->(name) { request[name] }, headers, -> {}]
       end,
       ->(event) { event.binding.local_variable_get(:res).status }
     )
@@ -188,11 +190,11 @@ module AmberAgent
       # A server that is known calls the application too: it is one request.
       return if entry == RACK && @by_thread.key?(Thread.current)
 
-      verb, target, header = entry.read.call(event)
+      verb, target, header, headers, form = entry.read.call(event)
       return if verb.nil?
 
       at = Process.clock_gettime(Process::CLOCK_MONOTONIC, :microsecond)
-      request = Request.new(@next += 1, Values.utf8(verb.to_s), Values.utf8(target.to_s), header, at)
+      request = Request.new(@next += 1, Values.utf8(verb.to_s), Values.utf8(target.to_s), header, headers, form, at)
       @by_thread[Thread.current] = request
       @entries[Thread.current] = entry
       @session.hits.begun(request)

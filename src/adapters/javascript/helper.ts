@@ -68,6 +68,7 @@ export type WayBack = [number, string][][];
 /** Our part in one thread of a program (agents/javascript/main/helper.js), there only while something is marked. */
 export class Helper {
   #installing: Promise<void> | undefined;
+  #isWatching = false;
   #told = new WeakSet<Mark>();
   #context: number | undefined;
 
@@ -232,6 +233,15 @@ export class Helper {
     }
   }
 
+  /** From now on it is known which request is served. */
+  async watchRequests(): Promise<void> {
+    if (!this.#isWatching) {
+      await this.install();
+      this.#isWatching = true;
+      await this.#evaluate(`${HELPER}.watch();`);
+    }
+  }
+
   /** The counts; undefined when there is no helper. */
   async beat(): Promise<HelperCounts | undefined> {
     if (!this.isInstalled) {
@@ -246,6 +256,7 @@ export class Helper {
   /** The agent has taken everything out. */
   lapsed(): void {
     this.#installing = undefined;
+    this.#isWatching = false;
     this.#told = new WeakSet();
   }
 

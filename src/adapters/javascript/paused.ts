@@ -15,7 +15,7 @@ import {
   type Scope,
 } from './protocol.js';
 import { isForeign, type Scripts } from './scripts.js';
-import { isOurName } from './splice/code.js';
+import { HELPER, isOurName } from './splice/code.js';
 import type { Position } from './splice/rewrite.js';
 import { isIndex, isList, listLength, memberPath, textOf, typeOf } from './values.js';
 
@@ -133,7 +133,7 @@ export class PausedThread {
     return this.#call(this.#frame(frameId)).callFrameId;
   }
 
-  scopes(frameId: number): object {
+  async scopes(frameId: number): Promise<object> {
     const frame = this.#frame(frameId);
     const chain = this.#call(frame).scopeChain;
     // Blocks inside the function and the function itself are one scope to whoever reads them.
@@ -163,7 +163,23 @@ export class PausedThread {
         this.#scope('Globals', 'globals', { kind: 'scope', scopes: [global], extra: [], frame }, true),
       );
     }
-    return { scopes };
+    return { scopes: [...scopes, ...(await this.#scopesOfRequest(frame))] };
+  }
+
+  /** What the request that is served carries, and what has been answered so far, where that is known. */
+  async #scopesOfRequest(frame: Frame): Promise<object[]> {
+    const found: object[] = [];
+    for (const [name, call] of [
+      ['Request', 'carried'],
+      ['Response', 'answered'],
+    ] as const) {
+      const expression = `typeof ${HELPER} === 'undefined' ? undefined : ${HELPER}.${call}()`;
+      const value = await this.#evaluateIn(frame, expression).catch(() => undefined);
+      if (value?.objectId !== undefined) {
+        found.push(this.#scope(name, '', { kind: 'value', value, path: undefined, frame }, true));
+      }
+    }
+    return found;
   }
 
   #scope(name: string, hint: string, held: Held, expensive: boolean): object {

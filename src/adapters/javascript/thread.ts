@@ -267,6 +267,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
     const isAny = stops || this.program.errors.pauseState !== 'none';
     await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: isAny ? ASYNC_DEPTH : 0 });
+    if (isAny) {
+      // A stop tells whose request it is. Beside the stacks it costs little.
+      await this.#helper.watchRequests();
+    }
     this.#retries.begin();
   }
 
