@@ -50,6 +50,8 @@ module AmberAgent
         end
       rescue Fiddle::DLError
         []
+      ensure
+        @forms = nil
       end
 
       private
@@ -78,9 +80,19 @@ module AmberAgent
         GC.enable if was_off == false
       end
 
+      # What it takes is given back at once: the collector is off, and would leave it to a program that may not need to
+      # collect for long.
       def collect(from, to, stride, pointers)
-        words = Fiddle::Pointer.new(from)[0, to - from].unpack("Qx#{stride - WORD}" * ((to - from) / stride))
+        bytes = Fiddle::Pointer.new(from)[0, to - from]
+        words = bytes.unpack(form(stride, (to - from) / stride))
         words.each_with_index { |word, at| pointers << (from + (at * stride)) if sequence?(word) }
+        bytes.clear
+        words.clear
+      end
+
+      # The first word of each of so many objects, as `unpack` is told.
+      def form(stride, count)
+        (@forms ||= {})[[stride, count]] ||= "Qx#{stride - WORD}" * count
       end
 
       def sequence?(word)
