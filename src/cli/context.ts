@@ -1,9 +1,7 @@
 import { closeSync, ftruncateSync, openSync, writeSync } from 'node:fs';
 import { type WireLog, wireLogLine } from '../core/dap/wire-log.js';
 import { AmberError, systemReason } from '../core/errors.js';
-import { ProjectFile } from '../core/project/project-file.js';
 import type { Veil } from '../core/veil.js';
-import type { Given } from '../targets/find.js';
 import { Output } from './render/output.js';
 import { wantsColour } from './render/palette.js';
 
@@ -18,15 +16,6 @@ export function standardOutput(json: boolean): Output {
  */
 export function promptOutput(json: boolean, write?: (text: string) => void): Output {
   return new Output({ ...streams(json), ...(write ? { write } : {}) });
-}
-
-/** The targets that a project's amber.yaml describes; none where it cannot be read, which others tell. */
-export function givenTargets(project: string): Given {
-  try {
-    return { targets: ProjectFile.read(project).settings.targets, folder: project };
-  } catch {
-    return { targets: {}, folder: project };
-  }
 }
 
 function streams(json: boolean) {

@@ -1,6 +1,8 @@
 #!/usr/bin/env node
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { INSTALLATION } from '../installation.js';
+import { loadCached } from './load.js';
 
 void main();
 
@@ -12,11 +14,11 @@ async function main(): Promise<void> {
     process.stdout.write(`${version}\n`);
     return;
   }
-  const { runProgram } = await import('./program.js');
-  await runProgram(process.argv, version);
+  const { exports } = loadCached(join(__dirname, 'program.js'));
+  await (exports as typeof import('./program.js')).runProgram(process.argv, version);
 }
 
 function readVersion(): string {
-  const manifest: unknown = JSON.parse(readFileSync(join(__dirname, '..', '..', 'package.json'), 'utf8'));
+  const manifest: unknown = JSON.parse(readFileSync(join(INSTALLATION, 'package.json'), 'utf8'));
   return (manifest as { version: string }).version;
 }

@@ -1,5 +1,4 @@
 import { Command, CommanderError } from 'commander';
-import { z } from 'zod';
 import { AmberError, exitCodeOf, systemReason } from '../core/errors.js';
 import { setPatience } from '../core/patience.js';
 import { standardOutput } from './context.js';
@@ -23,18 +22,17 @@ export async function runProgram(argv: string[], version: string): Promise<void>
   }
 }
 
-const patienceSchema = z.coerce.number().min(1).max(1000);
-
+/** By hand, and not by a schema: this file is all that `--help` loads. */
 function readPatience(text: string | undefined): number {
-  const read = patienceSchema.safeParse(text || 1);
-  if (!read.success) {
+  const read = Number(text || 1);
+  if (!(read >= 1 && read <= 1000)) {
     throw new AmberError(
       'AL_USAGE',
       `AMBER_PATIENCE is ${text}`,
       'a number from 1 to 1000: how many times longer',
     );
   }
-  return read.data;
+  return read;
 }
 
 function describeProgram(version: string): Command {

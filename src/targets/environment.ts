@@ -1,8 +1,9 @@
 import { basename, delimiter, join, resolve } from 'node:path';
+import { INSTALLATION } from '../installation.js';
 import { runFolderPath } from './run-folder.js';
 
-/** Where the agents are, beside src or dist. */
-export const AGENTS_FOLDER = resolve(__dirname, '..', '..', 'agents');
+/** Where the agents are. */
+export const AGENTS_FOLDER = join(INSTALLATION, 'agents');
 const PHP_BOOT = join(AGENTS_FOLDER, 'php', 'boot');
 
 /**

@@ -11,9 +11,8 @@ import {
   processFacts,
 } from './linux.js';
 import { nameTargets, programName } from './names.js';
-import { clientOf } from './node/agent.js';
-import { asksForInspector } from './node/inspector.js';
-import { canOpenInspector } from './node/preflight.js';
+import { clientOf } from './node/endpoint.js';
+import { asksForInspector, canOpenInspector } from './node/signs.js';
 import { phpState } from './php.js';
 import { runFolder, userId } from './run-folder.js';
 import { RUNTIME_NAMES, type Runtime, type Target } from './target.js';

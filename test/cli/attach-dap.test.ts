@@ -121,7 +121,7 @@ describe('amber attach --dap', () => {
     });
     const amber = startAmber(['attach', '--dap', where]);
     amber.type(`break ${__filename}:2\nthreads\n`);
-    await amber.shows('also attached: target 2, child 1');
+    await amber.shows('also attached: target 2 (child 1)');
     expect(child.received.find(({ command }) => command === 'attach')?.arguments).toMatchObject({
       key: 'abc',
     });

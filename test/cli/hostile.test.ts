@@ -101,6 +101,6 @@ it('a file of the project cannot either, nor an argument', async () => {
   expect(stderr).toContain('odd␛[2J');
   expect(HIDDEN.exec(stderr)).toBeNull();
   const odd = await runAmber(['attach', `odd${HOSTILE}`], { cwd: makeFolder({}) });
-  expect(odd.stderr).toContain('is neither a pid nor a runtime');
+  expect(odd.stderr).toContain('nothing runs here that is called');
   expect(HIDDEN.exec(odd.stdout + odd.stderr)).toBeNull();
 });

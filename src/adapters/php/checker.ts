@@ -1,9 +1,10 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { resolve } from 'node:path';
+import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
+import { INSTALLATION } from '../../installation.js';
 
-const SCRIPT = resolve(__dirname, '..', '..', '..', 'agents', 'php', 'amber_agent', 'check.php');
+const SCRIPT = join(INSTALLATION, 'agents', 'php', 'amber_agent', 'check.php');
 
 const checkedSchema = z.object({
   marks: z.array(z.object({ line: z.number(), kind: z.string(), trouble: z.string() })),

@@ -7,7 +7,8 @@ import { projectFolder } from '../../core/project/project.js';
 import { candidateTargets } from '../../targets/choose.js';
 import { findTargets, type Given } from '../../targets/find.js';
 import type { Target } from '../../targets/target.js';
-import { givenTargets, standardOutput } from '../context.js';
+import { standardOutput } from '../context.js';
+import { givenTargets } from '../given.js';
 import { findingsText } from '../render/findings.js';
 
 /**
@@ -18,7 +19,7 @@ import { findingsText } from '../render/findings.js';
 export async function check(wanted: string[], options: { json?: boolean }): Promise<number> {
   const output = standardOutput(options.json === true);
   const project = projectFolder(process.cwd());
-  const given = givenTargets(project);
+  const given = await givenTargets(project);
   const found = targetsOrNone(given);
   const sections: Section[] = [];
   if (wanted.length === 0) {

@@ -1,12 +1,13 @@
 import { projectFolder } from '../../core/project/project.js';
 import { findTargets } from '../../targets/find.js';
-import { givenTargets, standardOutput } from '../context.js';
+import { standardOutput } from '../context.js';
+import { givenTargets } from '../given.js';
 import { targetsTable } from '../render/tables.js';
 
 /** `amber targets`: what can be attached to, and why something cannot. @returns the exit code */
 export async function targets(options: { json?: boolean }): Promise<number> {
   const output = standardOutput(options.json === true);
-  const found = findTargets(process.env, givenTargets(projectFolder(process.cwd())));
+  const found = findTargets(process.env, await givenTargets(projectFolder(process.cwd())));
   const record = {
     kind: 'targets' as const,
     targets: found.map(({ description: _description, base: _base, ...target }) => ({

@@ -1,15 +1,16 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
+import { INSTALLATION } from '../../installation.js';
 import { agentEnvironment } from '../../targets/environment.js';
 
-/** The ferry office's files, beside src or dist. */
-export const DEMO_FOLDER = resolve(__dirname, '..', '..', '..', 'demo');
+/** The ferry office's files. */
+export const DEMO_FOLDER = join(INSTALLATION, 'demo');
 
 /** Milliseconds a service may take to say that it listens. */
 const START_TIMEOUT = 10_000;

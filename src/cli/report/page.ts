@@ -4,6 +4,7 @@ import { finished } from 'node:stream/promises';
 import { createGzip } from 'node:zlib';
 import { AmberError } from '../../core/errors.js';
 import type { TrailRecord } from '../../core/trail/records.js';
+import { INSTALLATION } from '../../installation.js';
 
 /** Hits and requests that a page carries: a browser should not wait. What is beyond is told in its head. */
 const MOST_HITS = 200_000;
@@ -23,7 +24,8 @@ export async function writePage(trail: string, read: Read, file: string): Promis
   await read((record) => packed.add(record));
   const records = await packed.end();
   const { leftHits, leftRequests } = packed;
-  const part = (extension: string) => readFileSync(join(__dirname, `browser.${extension}`), 'utf8');
+  const part = (extension: string) =>
+    readFileSync(join(INSTALLATION, 'dist', 'cli', 'report', `browser.${extension}`), 'utf8');
   const page = createWriteStream(file, { mode: 0o600 });
   const written = finished(page).catch((error: Error) => {
     throw new AmberError('AL_USAGE', `${file} cannot be written: ${error.message}`, 'another file for --out');

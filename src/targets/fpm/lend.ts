@@ -13,6 +13,7 @@ import {
 } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { AmberError, systemReason } from '../../core/errors.js';
+import { builtProgram } from '../../installation.js';
 import { AGENTS_FOLDER } from '../environment.js';
 import { childrenOf, groupsOf, nameOf, type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
@@ -67,7 +68,7 @@ export function planLoan(pid: number, root: string, environment: NodeJS.ProcessE
       prepended: prependedBy(text),
     });
     // It takes them away as soon as its input ends, and so when we are killed; nothing is written before it is there.
-    janitor = spawn(process.execPath, [join(__dirname, 'janitor.js'), ini, stub, `${seconds}`], {
+    janitor = spawn(process.execPath, [builtProgram('targets/fpm/janitor'), ini, stub, `${seconds}`], {
       stdio: ['pipe', 'ignore', 'ignore'],
       detached: true,
     });

@@ -1,23 +1,24 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync } from 'node:fs';
 import { connect, type Socket } from 'node:net';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import { z } from 'zod';
 import { AmberError, type ErrorCode, systemReason } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
-import { type Description, readDescription, readDescriptionElsewhere } from '../description.js';
+import { builtProgram } from '../../installation.js';
+import type { Description } from '../description.js';
 import { elsewhere } from '../elsewhere.js';
 import { processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
-import { checkRoom, ownFolder, runFolder, userId } from '../run-folder.js';
+import { checkRoom } from '../run-folder.js';
 import type { BringUp } from './bring-up.js';
+import { clientOf, descriptionOf, folderOf } from './endpoint.js';
 import { evaluateOnce } from './inspector.js';
 
 /** The built program: a process of its own, so it is the same one when this file runs from source. */
-const BRING_UP = resolve(__dirname, '..', '..', '..', 'dist', 'targets', 'node', 'bring-up.js');
+const BRING_UP = builtProgram('targets/node/bring-up');
 /** Milliseconds for which a client may say nothing before the agent lets the program go. */
 export const SILENCE = 20_000;
 /** Milliseconds for which a fresh agent waits for us. */
@@ -33,12 +34,6 @@ const answerSchema = z.object({
   message: z.string().default(''),
   hint: z.string().default(''),
 });
-
-/** The client that is attached to a Node process now; undefined when nobody is. */
-export function clientOf(environment: NodeJS.ProcessEnv, pid: number): number | undefined {
-  const client = descriptionOf(environment, pid)?.client;
-  return client && processFacts(client.pid) !== undefined ? client.pid : undefined;
-}
 
 /**
  * Connects to the agent in a Node process: the one that is there, or one that is brought up now.
@@ -109,29 +104,6 @@ export async function pidOfInspector(url: string): Promise<number> {
     );
   }
   return pid;
-}
-
-/**
- * Endpoints are in our run folder; that of another user's process, which only root can attach to, is in that user's
- * own, since the agent is that user too, and that of one in a container where such a folder is there.
- */
-function folderOf(environment: NodeJS.ProcessEnv, pid: number): { folder: string; isOwn: boolean } {
-  const uid = processFacts(pid)?.uid ?? userId();
-  if (elsewhere(pid) !== undefined) {
-    return { folder: ownFolder(uid), isOwn: true };
-  }
-  return environment.AMBER_RUN_DIR || uid === userId()
-    ? { folder: runFolder(environment), isOwn: false }
-    : { folder: ownFolder(uid), isOwn: true };
-}
-
-function descriptionOf(environment: NodeJS.ProcessEnv, pid: number): Description | undefined {
-  const { folder } = folderOf(environment, pid);
-  const away = elsewhere(pid);
-  if (away !== undefined) {
-    return readDescriptionElsewhere(pid, folder, away);
-  }
-  return existsSync(join(folder, `${pid}.json`)) ? readDescription(folder, pid) : undefined;
 }
 
 /** Has a process of its own bring the agent up. `entersPorts`: where the target's ports are. */

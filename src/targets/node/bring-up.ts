@@ -8,15 +8,9 @@ import { AmberError } from '../../core/errors.js';
 import { patient, setPatience } from '../../core/patience.js';
 import { allPids, argumentsOf, childrenOf, listeningPorts, processFacts } from '../linux.js';
 import { otherUser, targetGone } from '../refusals.js';
-import {
-  asksForInspector,
-  closeInspector,
-  evaluateOnce,
-  findInspector,
-  type OpenInspector,
-  WAKE_SIGNAL,
-} from './inspector.js';
-import { canOpenInspector, preflight } from './preflight.js';
+import { closeInspector, evaluateOnce, findInspector, type OpenInspector } from './inspector.js';
+import { preflight } from './preflight.js';
+import { asksForInspector, canOpenInspector, WAKE_SIGNAL } from './signs.js';
 import { agentOptions, agentSource, mainSource } from './source.js';
 
 const OPEN_TIMEOUT = 5_000;

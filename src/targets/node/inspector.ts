@@ -2,11 +2,7 @@ import WebSocket from 'ws';
 import { z } from 'zod';
 import { patient } from '../../core/patience.js';
 import { connectedTo, listeningPorts } from '../linux.js';
-
-/** SIGUSR1, at which Node opens its inspector (Node's documentation, "Command-line options", --inspect). */
-export const WAKE_SIGNAL = 10;
-/** Where an inspector opens unless the program was told otherwise. */
-export const DEFAULT_PORT = 9229;
+import { DEFAULT_PORT } from './signs.js';
 
 /**
  * Milliseconds until an inspector greets us, which it does however busy the program is. One that is being closed may
@@ -46,11 +42,6 @@ export async function inspectorOf(pid: number, command: string): Promise<OpenIns
 /** Whether somebody is connected to an inspector. */
 export function isInUse({ port }: OpenInspector): boolean {
   return connectedTo(port) > 0;
-}
-
-/** Whether a command line asks for an inspector from the start. */
-export function asksForInspector(command: string): boolean {
-  return /--inspect(?!-port)\b/.test(command);
 }
 
 /**

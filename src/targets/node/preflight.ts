@@ -2,7 +2,6 @@ import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import {
   blocksSignal,
-  catchesSignal,
   descriptorsLeft,
   environmentOf,
   holderOf,
@@ -13,7 +12,8 @@ import {
 } from '../linux.js';
 import { otherUser, targetGone } from '../refusals.js';
 import { userId } from '../run-folder.js';
-import { DEFAULT_PORT, inspectorOf, isInUse, type OpenInspector, WAKE_SIGNAL } from './inspector.js';
+import { inspectorOf, isInUse, type OpenInspector } from './inspector.js';
+import { canOpenInspector, DEFAULT_PORT, WAKE_SIGNAL } from './signs.js';
 
 /**
  * Descriptors that a process needs for an inspector, a thread with an event loop and a connection: 19 were counted on
@@ -24,11 +24,6 @@ const DESCRIPTORS = 24;
 const PORT_PATIENCE = 2_000;
 const CALL_PATIENCE = 400;
 const LOOK_INTERVAL = 25;
-
-/** Whether Node's handler for the signal is there; a process without one would be ended by it. */
-export function canOpenInspector(pid: number): boolean {
-  return catchesSignal(pid, WAKE_SIGNAL);
-}
 
 /**
  * Everything that would do harm, or lead to nothing, is found out before the process is touched.

@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { AGENTS_FOLDER } from '../environment.js';
-import { WAKE_SIGNAL } from './inspector.js';
+import { WAKE_SIGNAL } from './signs.js';
 
 const FOLDER = join(AGENTS_FOLDER, 'javascript');
 

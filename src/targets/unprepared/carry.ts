@@ -2,11 +2,12 @@ import { spawn } from 'node:child_process';
 import { chmodSync, cpSync, lstatSync, mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import { AmberError, systemReason } from '../../core/errors.js';
+import { builtProgram } from '../../installation.js';
 import { AGENTS_FOLDER } from '../environment.js';
 
 /** Where files for a while go in any container. */
 const PLACE = '/tmp';
-const SWEEPER = join(__dirname, '..', 'sweeper.js');
+const SWEEPER = builtProgram('targets/sweeper');
 
 /**
  * Puts the agent of a runtime where a process in a container sees it, until we end.
