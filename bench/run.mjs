@@ -259,12 +259,13 @@ async function startUp() {
     execFileSync(process.execPath, args);
     return Promise.resolve((performance.now() - began) / 1000);
   };
-  const [bare, version, help] = await inTurn(
-    [time(['-e', '0']), time([main, '--version']), time([main, '--help'])],
-    11,
+  const [bare, version, help, targets] = await inTurn(
+    [time(['-e', '0']), time([main, '--version']), time([main, '--help']), time([main, 'targets'])],
+    21,
   );
   row('amber --version, to node -e 0', 'node', `${ratio(version, bare)} (${milliseconds(version)})`);
-  row('amber --help, to node -e 0', 'node', `${ratio(help, bare)} (${milliseconds(help)})`);
+  row('amber --help, to node -e 0', 'node', `${ratio(help, bare)} (${milliseconds(help)})`, '1.3x');
+  row('amber targets, to node -e 0', 'node', `${ratio(targets, bare)} (${milliseconds(targets)})`, '1.8x');
 }
 
 // BENCH_ONLY=ruby takes only these languages; the figures of the others stay.

@@ -153,7 +153,7 @@ describe('amber', () => {
     await amber.shows('up');
     const plain = await runAmber(['targets']);
     expect(plain.stdout).toMatch(/pid +name +runtime +age +state +command\n/);
-    expect(plain.stdout).toMatch(/^ *\d+ {2}python 3\.\d+\.\d+ +\d+ s +attachable +\S*python3 -c/m);
+    expect(plain.stdout).toMatch(/^ *\d+ {2}\S.* {2}python 3\.\d+\.\d+ +\d+ s +attachable +\S*python3 -c/m);
     const coloured = await runAmber(['targets'], { env: { FORCE_COLOR: '1' } });
     expect(coloured.stdout).toContain('\x1b[32mattachable\x1b[39m');
     amber.child.stdin?.end('\n');

@@ -67,7 +67,7 @@ async function targets(bench: Workbench): Promise<void> {
         selected ? palette.next('▸') : '',
         `${number}`,
         name,
-        palette.faint(target),
+        target === name ? '' : palette.faint(target),
         (paint[state] ?? palette.waiting)(state),
       ]),
       [1],
