@@ -1,5 +1,7 @@
+import { AS_ASKED, linesAsAsked } from './asked.js';
+import { decisionsOf } from './decisions.js';
 import { type Line, linesOf } from './lines.js';
-import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
+import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { excerpts, type Parting, partingOf } from './parting.js';
 import { type Counts, FORMULAS, type Formula } from './suspicion.js';
@@ -88,7 +90,19 @@ export function contrast(observations: readonly Observation[], options: Contrast
   byPartings(partings, faults.length, add);
   byEnds(faults, goods, add);
   byDecisions(lines, separating, options.text, add);
+  for (const { key, fact, score } of decisionsOf(
+    lines,
+    nextsOf(observations),
+    options.text ?? (() => undefined),
+  )) {
+    add(
+      key,
+      WEIGHTS.decides * score,
+      `it decides by ${fact.name}, which ${fact.words} in faulty requests, and has them go as good ones do`,
+    );
+  }
   const order = orderOf(faults);
+  const asAsked = linesAsAsked(faults);
   const ranked = [...evidence]
     .map(([key, all]) => {
       all.sort((one, other) => other.score - one.score);
@@ -97,7 +111,8 @@ export function contrast(observations: readonly Observation[], options: Contrast
         1 - all.reduce((left, { score }, index) => left * (1 - score * (index === 0 ? 1 : 0.3)), 1);
       const early = 1 - (order.get(key) ?? order.size) / Math.max(1, order.size);
       const place = { ...placeOf(key), function: lines.get(key)?.function ?? '' };
-      return { ...place, score: score * (1 - EARLY + EARLY * early), reason: reasonOf(all) };
+      const share = asAsked.has(key) ? AS_ASKED : 1;
+      return { ...place, score: score * share * (1 - EARLY + EARLY * early), reason: reasonOf(all) };
     })
     .sort((one, other) => other.score - one.score)
     .slice(0, MOST_RANKED)
@@ -218,6 +233,23 @@ function byDecisions(
 function mentions(source: string, name: string): boolean {
   const at = source.indexOf(name);
   return at >= 0 && !/\w/.test(source[at - 1] ?? '') && !/\w/.test(source[at + name.length] ?? '');
+}
+
+/** The line that runs next in the same call, by step. */
+function nextsOf(observations: readonly Observation[]): Map<Step, Step | undefined> {
+  const nexts = new Map<Step, Step | undefined>();
+  for (const { steps } of observations) {
+    const last = new Map<string, Step>();
+    for (const step of steps) {
+      const before = last.get(step.call);
+      if (before !== undefined) {
+        nexts.set(before, step);
+      }
+      nexts.set(step, undefined);
+      last.set(step.call, step);
+    }
+  }
+  return nexts;
 }
 
 /** In which order lines run first in faulty requests. */

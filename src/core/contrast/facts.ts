@@ -28,9 +28,12 @@ const WEIGHTS = {
   zero: 0.8,
   relation: 0.75,
   value: 0.7,
+  foreignLetters: 0.7,
 };
 /** Variables that are compared with each other at a line at most; each with each, so that it grows with the square. */
 const MOST_COMPARED = 8;
+/** Parts of a structure that are looked at, in the order in which it is shown. */
+const MOST_PARTS = 12;
 /** Characters of a value that may be one of a few: a longer one is a text or a structure of its own. */
 const LONGEST_VALUE = 60;
 
@@ -40,8 +43,35 @@ const EMPTY = /^(?:''|""|\[\]|\{\}|\(\)|set\(\)|array\(0\)|Map\(0\).*|Set\(0\).*
 
 /** What is true of the values that a line has set, and of how they compare with the others that it can see. */
 export function factsOf({ before, set }: Step): Fact[] {
-  const facts = [...set].flatMap(([name, value]) => factsOfValue(name, value));
+  const facts = [...set].flatMap(([name, value]) => factsOfWhole(name, value));
   return [...facts, ...relationsOf(before, set)];
+}
+
+/**
+ * The plain values in what is shown of a structure, by their names: `order.kind`, as each language writes one. What is
+ * deeper inside, or was cut off, is not there.
+ */
+export function partsOf(name: string, { text }: Value): [string, Value][] {
+  if (!/^(?:[\w.:]+ ?)?[{[]/.test(text) || text.length < 4) {
+    return [];
+  }
+  const found: [string, Value][] = [];
+  for (const [, quoted, bare, literal = ''] of text.matchAll(PART)) {
+    const part = `${name}.${quoted ?? bare}`;
+    if (found.length < MOST_PARTS && !found.some(([known]) => known === part)) {
+      found.push([part, { text: literal, type: /^['"]/.test(literal) ? 'string' : 'plain' }]);
+    }
+  }
+  return found;
+}
+
+/** `'kind': 'child'`, `kind: 'child'`, `"kind" => "child"`, `:kind => 3`. */
+const PART =
+  /(?:(?:['"]([\w-]+)['"]|:?([A-Za-z_]\w*)) ?(?:=>|:) ?)('[^']*'|"[^"]*"|-?\d+(?:\.\d+)?|None|null|nil|NULL|undefined|true|false|True|False|\[\]|\{\})/g;
+
+/** The variable that a part is of. */
+export function variableOf(name: string): string {
+  return name.split('.')[0] ?? name;
 }
 
 /** What is true of one value. */
@@ -58,7 +88,9 @@ export function factsOfValue(name: string, value: Value): Fact[] {
   if (MISSING.test(text)) {
     return [of('missing', 'is missing', WEIGHTS.missing)];
   }
-  const facts = [of(`type ${type}`, `is of type ${type}`, WEIGHTS.type, false)];
+  // Of a part only what is shown is known.
+  const facts =
+    name === variableOf(name) ? [of(`type ${type}`, `is of type ${type}`, WEIGHTS.type, false)] : [];
   if (NOT_NUMBER.test(text)) {
     facts.push(of('not a number', 'is no number', WEIGHTS.notNumber));
   }
@@ -73,10 +105,21 @@ export function factsOfValue(name: string, value: Value): Fact[] {
       facts.push(of('zero', 'is zero', WEIGHTS.zero, false));
     }
   }
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: all of ASCII is meant
+  if (/[^\x00-\x7f]/.test(text.replaceAll('…', ''))) {
+    facts.push(of('beyond ASCII', 'has letters beyond ASCII', WEIGHTS.foreignLetters, false));
+  }
   if (text.length <= LONGEST_VALUE) {
     facts.push(of(`= ${text}`, `is ${text}`, WEIGHTS.value, false, true));
   }
   return facts;
+}
+
+/** What is true of a value and of its parts. */
+export function factsOfWhole(name: string, value: Value): Fact[] {
+  return [[name, value] as const, ...partsOf(name, value)].flatMap(([part, each]) =>
+    factsOfValue(part, each),
+  );
 }
 
 /** How what was set compares with the other variables. */

@@ -1,4 +1,5 @@
 import { basename } from 'node:path';
+import { variableOf } from './facts.js';
 import { Flow } from './flow.js';
 import { keyOf, type Observation, type Place, type Step } from './observation.js';
 import type { Separating } from './values.js';
@@ -41,19 +42,23 @@ export function originsOf(
     const flow = new Flow(steps, text);
     steps.forEach((step, index) => {
       const found = worst.get(keyOf(step));
-      if (found === undefined || !step.set.has(found.fact.name)) {
+      if (found === undefined || !step.set.has(variableOf(found.fact.name))) {
         return;
       }
       const returned = flow.returnedTo(index);
+      const end = returned ?? index;
       let front = [{ at: index, score: found.score }];
       const seen = new Set([index]);
       for (let back = 1; back <= MOST_BACK && front.length > 0; back += 1) {
         front = front.flatMap(({ at, score }) => {
           const kept = flow.onlyNames(at) ? score : score * FADING;
-          return flow
-            .sources(at)
-            .filter((source) => !seen.has(source) && seen.add(source))
-            .map((source) => ({ at: source, score: source === flow.returnedTo(at) ? score : kept }));
+          return (
+            flow
+              .sources(at)
+              // What ran later than the value was set, as the rest of a call that is under way, has not made it.
+              .filter((source) => source <= end && !seen.has(source) && seen.add(source))
+              .map((source) => ({ at: source, score: source === flow.returnedTo(at) ? score : kept }))
+          );
         });
         for (const { at, score } of front) {
           const key = keyOf(steps[at] as Step);
@@ -64,7 +69,9 @@ export function originsOf(
               what: `${found.fact.name} ${found.fact.words} at ${nameOf(step)}`,
             });
           }
-          if ((worst.get(key)?.score ?? 0) >= found.score * AS_GOOD && key !== keyOf(step)) {
+          // What a line sets with what a call returns is not there yet while the call runs.
+          const isSet = (flow.returnedTo(at) ?? at) <= end;
+          if (isSet && (worst.get(key)?.score ?? 0) >= found.score * AS_GOOD && key !== keyOf(step)) {
             origins.passedOn.add(keyOf(step));
           }
         }

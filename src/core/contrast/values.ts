@@ -1,6 +1,7 @@
-import { type Fact, factsOf } from './facts.js';
+import { type Fact, factsOf, numberOf, partsOf } from './facts.js';
 import type { Line } from './lines.js';
 import type { Observation } from './observation.js';
+import { rangeFact } from './ranges.js';
 import { separation } from './suspicion.js';
 
 /**
@@ -59,23 +60,48 @@ export interface Separating {
 /** Which facts hold at a line in which requests, and which of them set a variable there to what. */
 function valuesAt(line: Line) {
   const held = new Map<string, { fact: Fact; good: Set<Observation>; faulty: Set<Observation> }>();
-  const setBy = new Map<string, { good: Set<Observation>; faulty: Set<Observation>; texts: Set<string> }>();
+  const setBy = new Map<string, SetBy>();
   for (const { step, observation } of line.steps) {
     for (const fact of factsOf(step)) {
       const entry = held.get(fact.key) ?? { fact, good: new Set(), faulty: new Set() };
       held.set(fact.key, entry);
       entry[observation.kind].add(observation);
     }
-    for (const [name, { text }] of step.set) {
-      const entry = setBy.get(name) ?? { good: new Set(), faulty: new Set(), texts: new Set() };
+    for (const [name, value] of [...step.set].flatMap(([whole, each]) => [
+      [whole, each] as const,
+      ...partsOf(whole, each),
+    ])) {
+      const entry = setBy.get(name) ?? { good: new Set(), faulty: new Set(), texts: new Set(), numbers: [] };
       setBy.set(name, entry);
       entry[observation.kind].add(observation);
       if (observation.kind === 'good') {
-        entry.texts.add(text);
+        entry.texts.add(value.text);
+      }
+      const number = numberOf(value);
+      if (number !== undefined) {
+        entry.numbers.push({ number, observation });
       }
     }
   }
+  for (const [name, { numbers }] of setBy) {
+    const fact = rangeFact(name, numbers);
+    if (fact !== undefined) {
+      const faulty = new Set(
+        numbers.map(({ observation }) => observation).filter(({ kind }) => kind === 'faulty'),
+      );
+      held.set(fact.key, { fact, good: new Set(), faulty });
+    }
+  }
   return { held, setBy };
+}
+
+/** Which requests set a variable at a line, and to what. */
+interface SetBy {
+  good: Set<Observation>;
+  faulty: Set<Observation>;
+  /** What good ones have set. */
+  texts: Set<string>;
+  numbers: { number: number; observation: Observation }[];
 }
 
 /**

@@ -1,0 +1,50 @@
+import { keyOf, type Observation, type Step } from './observation.js';
+
+/** Characters of a value that is looked for in what was asked: a shorter one may be there by chance, unless it is a number. */
+const SHORTEST = 2;
+/** How much is left of what is said against a line that only reads what was asked. */
+export const AS_ASKED = 0.6;
+
+/**
+ * Lines that set nothing but what stands in the request itself, as the first function of the project was called with it:
+ * they tell the kinds apart since different things were asked, which is no fault.
+ */
+export function linesAsAsked(faults: readonly Observation[]): Set<string> {
+  const reads = new Set<string>();
+  const makes = new Set<string>();
+  for (const { steps } of faults) {
+    const [first] = steps;
+    const asked = first === undefined ? '' : [...first.before.values()].map(({ text }) => text).join(' ');
+    for (const step of steps) {
+      const key = keyOf(step);
+      if (step.set.size === 0 || makes.has(key)) {
+        continue;
+      }
+      if (setsOnly(step, asked)) {
+        reads.add(key);
+      } else {
+        makes.add(key);
+        reads.delete(key);
+      }
+    }
+  }
+  return reads;
+}
+
+function setsOnly({ set }: Step, asked: string): boolean {
+  return [...set.values()].every(({ text }) => {
+    const plain = text.replace(/^['"]|['"]$/g, '');
+    const isClear = plain.length >= SHORTEST || /^\d$/.test(plain);
+    return isClear && isPartOf(plain, asked);
+  });
+}
+
+/** Whether a text stands in another by itself, and not inside a word or number of it. */
+function isPartOf(plain: string, asked: string): boolean {
+  for (let at = asked.indexOf(plain); at >= 0; at = asked.indexOf(plain, at + 1)) {
+    if (!/[\w.]/.test(asked[at - 1] ?? '') && !/\w/.test(asked[at + plain.length] ?? '')) {
+      return true;
+    }
+  }
+  return false;
+}
