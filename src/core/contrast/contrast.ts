@@ -1,5 +1,6 @@
 import { AS_ASKED, linesAsAsked } from './asked.js';
 import { decisionsOf } from './decisions.js';
+import { sharedDefaults } from './defaults.js';
 import { type Line, linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
@@ -48,6 +49,8 @@ const WEIGHTS = {
   decidesByBoth: 1.2,
   /** A value that separates the kinds comes from there. */
   origin: 0.9,
+  /** A default that calls before have changed. */
+  sharedDefault: 0.95,
   /** All good requests run it, and no faulty one. */
   misses: 0.5,
 };
@@ -101,6 +104,15 @@ export function contrast(observations: readonly Observation[], options: Contrast
       `it decides by ${fact.name}, which ${fact.words} in faulty requests, and has them go as good ones do`,
     );
   }
+  const heads = new Map<string, string>();
+  for (const shared of sharedDefaults(faults, options.text ?? (() => undefined))) {
+    heads.set(shared.key, shared.function);
+    add(
+      shared.key,
+      (WEIGHTS.sharedDefault * shared.seen) / faults.length,
+      `${shared.name} is ${shared.value} when ${shared.function} is called: all calls share its default, and have changed it`,
+    );
+  }
   const order = orderOf(faults);
   const asAsked = linesAsAsked(faults);
   const ranked = [...evidence]
@@ -110,7 +122,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
       const score =
         1 - all.reduce((left, { score }, index) => left * (1 - score * (index === 0 ? 1 : 0.3)), 1);
       const early = 1 - (order.get(key) ?? order.size) / Math.max(1, order.size);
-      const place = { ...placeOf(key), function: lines.get(key)?.function ?? '' };
+      const place = { ...placeOf(key), function: lines.get(key)?.function ?? heads.get(key) ?? '' };
       const share = asAsked.has(key) ? AS_ASKED : 1;
       return { ...place, score: score * share * (1 - EARLY + EARLY * early), reason: reasonOf(all) };
     })
