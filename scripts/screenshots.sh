@@ -48,7 +48,7 @@ url=$(grep -o 'http://[0-9.:]*' "$work/office" | head -n 1)
 desk=$(grep -o 'desk .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
 slips=$(grep -o 'slips .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
 tides=$(grep -o 'tides .*listens on http://[0-9.:]*' "$work/office" | grep -o 'http://.*')
-pids="amber attach $(grep -oE '(fares|desk) \([A-Za-z]+, process [0-9]+' "$work/office" | grep -oE '[0-9]+$' | tr '\n' ' ')"
+pids="amber attach fares desk"
 blank='{"name":"   ","from":"Holm","to":"Innish"}'
 booking='{"name":"Tove Lind","from":"Innish","to":"Tarrin","passengers":{"adult":2},"cabin":true}'
 return_with_child='{"from":"Skerrow","to":"Holm","passengers":{"adult":2,"child":1},"return":true}'
@@ -69,6 +69,13 @@ until_shown 'spliced'
 curl -s "$url/quotes" -d "$return_with_child" >/dev/null &
 until_shown 'next'
 shoot stop-card
+xdotool key ctrl+l
+type_line 'vars request --table'
+until_shown 'content-length'
+type_line 'vars response'
+until_shown 'status'
+shoot request
+xdotool key ctrl+l
 type_line 'stack'
 type_line 'vars'
 type_line '= {line.text: line.amount for line in lines}'

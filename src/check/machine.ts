@@ -49,7 +49,7 @@ const INTERPRETERS: Interpreter[] = [
     program: 'php',
     ask: ['-n', '-r', 'echo PHP_VERSION;'],
     oldest: [8, 0],
-    unprepared: () => 'start it with amber run',
+    unprepared: () => 'php-fpm by --document-root, all else with amber run',
     install: 'apt install php-cli',
   },
 ];

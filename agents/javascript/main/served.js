@@ -251,7 +251,9 @@
     const parts = { method: known.method, path: at < 0 ? target : target.slice(0, at) };
     parts.query = valuesOf(query, '&', (text) => text.replaceAll('+', ' '));
     parts.headers = { ...known.headers };
-    parts.cookies = valuesOf(known.headers.cookie ?? '', /;\s*/, (text) => text);
+    if (known.headers.cookie !== undefined) {
+      parts.cookies = valuesOf(String(known.headers.cookie), /;\s*/, (text) => text);
+    }
     for (const name of ['params', 'body']) {
       const own = asked && Object.getOwnPropertyDescriptor(asked, name);
       if (own !== undefined && 'value' in own && own.value !== undefined) {

@@ -14,13 +14,13 @@ def parts_of(request) -> list:
     """The children of the scope `Request`."""
     path, _mark, query = request.target.partition("?")
     headers = _grouped((str(name).lower(), value) for name, value in request.headers())
-    return [
+    found = [
         Child("method", request.method),
         Child("path", path),
         Child("query", _grouped(parse_qsl(query, keep_blank_values=True))),
         Child("headers", headers),
-        Child("cookies", _cookies(headers.get("cookie"))),
     ]
+    return found + [Child("cookies", _cookies(headers["cookie"]))] if "cookie" in headers else found
 
 
 def answer_of(request) -> list:

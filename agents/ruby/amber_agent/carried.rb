@@ -12,7 +12,8 @@ module AmberAgent
       def parts_of(request)
         path, query = request.target.split('?', 2)
         headers = request.headers.call
-        parts = { 'method' => request.verb, 'path' => path, 'query' => query_of(query), 'headers' => headers, 'cookies' => cookies_of(headers['cookie']) }
+        parts = { 'method' => request.verb, 'path' => path, 'query' => query_of(query), 'headers' => headers }
+        parts['cookies'] = cookies_of(headers['cookie']) if headers['cookie']
         form = request.form.call
         form.is_a?(Hash) ? parts.merge('form' => form) : parts
       end

@@ -1,10 +1,11 @@
 import type { Fact } from './facts.js';
 import type { Observation } from './observation.js';
 
-/** How much it says that a number is beyond those of good requests; less where only one good request is known. */
+/** How much it says that a number is beyond those of good requests. */
 const BEYOND = 0.65;
 const OUTSIDE = 0.5;
-const OF_ONE = 0.5;
+/** How much less where only so many different good requests are known: what is usual is not clear then. */
+const OF_FEW = [0, 0.4, 0.6];
 
 /**
  * Whether a number is another one each time: the same request has different ones, or they only grow from request to
@@ -46,12 +47,12 @@ export function rangeFact(
   }
   const all = goods.map(({ number }) => number);
   const [least, most] = [Math.min(...all), Math.max(...all)];
-  const one = new Set(goods.map(({ observation }) => observation.name)).size === 1 ? OF_ONE : 1;
+  const few = OF_FEW[new Set(goods.map(({ observation }) => observation.name)).size] ?? 1;
   const of = (kind: string, words: string, weight: number): Fact => ({
     key: `${name} ${kind}`,
     words,
     name,
-    weight: weight * one,
+    weight: weight * few,
     isOdd: false,
     isValue: false,
   });
