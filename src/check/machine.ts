@@ -28,7 +28,7 @@ const INTERPRETERS: Interpreter[] = [
     program: 'python3',
     ask: ['-c', 'import sys; print(sys.version.split()[0])'],
     oldest: [3, 8],
-    unprepared: ([, minor = 0]) => (minor <= 13 ? 'the agent can be brought in' : 'start it with amber run'),
+    unprepared: () => 'the agent can be brought in',
     install: 'apt install python3',
   },
   {

@@ -102,6 +102,11 @@ export function ownPidOf(pid: number): number {
   return Number(/^NSpid:.*\s(\d+)$/m.exec(read(`/proc/${pid}/status`))?.[1] ?? pid);
 }
 
+/** The signals that the main thread of a process does not take; bit 0 is signal 1. */
+export function blockedSignals(pid: number): bigint {
+  return BigInt(`0x${/^SigBlk:\s+([0-9a-f]+)/m.exec(read(`/proc/${pid}/task/${pid}/status`))?.[1] ?? '0'}`);
+}
+
 /** The groups whose rights a process has. */
 export function groupsOf(pid: number): number[] {
   const status = read(`/proc/${pid}/status`);

@@ -10,6 +10,7 @@ import { targetGone } from '../refusals.js';
 import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
 import { bringIn } from './bring-in.js';
 import { carryAgent } from './carry.js';
+import { execRemotely, execsRemotely } from './remote-exec.js';
 
 /** Runtimes whose interpreters can be made to load the agent while they run. */
 export type LendingRuntime = 'python' | 'ruby';
@@ -40,6 +41,7 @@ export async function lendAgent(
   const trouble = join(folder, `${pid}.trouble`);
   // Of this attempt alone: an earlier one, which was given up, may have its text run only now.
   const begun = join(folder, `${pid}.${randomBytes(4).toString('hex')}.begun`);
+  const script = begun.replace(/begun$/, 'py');
   const there = () => {
     const description =
       away === undefined ? readDescription(folder, pid) : readDescriptionElsewhere(pid, folder, away);
@@ -57,10 +59,14 @@ export async function lendAgent(
     agents = join(carryAgent(runtime, root), runtime);
   }
   try {
-    await bringIn(facts, runtime, (mask) => TEXTS[runtime]({ agents, folder, begun, trouble, mask }), {
+    const text = (mask: bigint) => TEXTS[runtime]({ agents, folder, begun, trouble, mask });
+    const signs = {
       hasBegun: () => existsSync(root + begun),
       isThere: () => there() !== undefined || existsSync(root + trouble),
-    });
+    };
+    await (runtime === 'python' && root === '' && execsRemotely(facts)
+      ? execRemotely(facts, script, text, signs)
+      : bringIn(facts, runtime, text, signs));
     const description = there();
     if (description === undefined) {
       throw new AmberError(
@@ -73,6 +79,7 @@ export async function lendAgent(
   } finally {
     rmSync(root + trouble, { force: true });
     rmSync(root + begun, { force: true });
+    rmSync(script, { force: true });
   }
 }
 

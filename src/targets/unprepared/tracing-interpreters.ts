@@ -26,7 +26,8 @@ export function tracingInterpreters(
   return [...own, ...others];
 }
 
-function isTrusted(path: string): boolean {
+/** Whether nobody but root and this user could have put a program there. */
+export function isTrusted(path: string): boolean {
   const { uid } = statSync(path, { throwIfNoEntry: false }) ?? {};
   return uid === 0 || uid === userId();
 }
