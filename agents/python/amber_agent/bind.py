@@ -14,6 +14,7 @@ from types import CodeType
 
 from . import events
 from .constants import SwappedConstants
+from .imports import maker_of
 from .live import Live, equal_codes, real_path
 from .source import Source, own_lines
 from .splice import compile_spliced, twins
@@ -238,13 +239,18 @@ class FileBinding:
             if mark.bound:
                 continue
             mark.reason = STALE
-            if not events.available:
+            maker = maker_of(self.path)
+            if not events.available and not maker:
                 continue
             for code in live.codes():
                 if id(code) not in self._known and mark.line in own_lines(code):
                     lines = watched.setdefault(code, {})
                     lines.setdefault(mark.line, ([], False))[0].append(mark.id)
                     mark.bound, mark.route, mark.note, mark.reason = True, "engine", STALE, ""
+            if mark.bound and maker:
+                mark.note = "its code was made by %s" % maker
+                if not events.available:
+                    mark.note += "; %s" % self._session.raised.cost()
 
 
 def _may_run(frame, line: int) -> bool:
@@ -285,8 +291,16 @@ class Binder:
         everything: dict = {}
         for lines in self._watched.values():
             everything.update(lines)
-        self._session.events.watch_lines(everything)
+        self._watch(everything)
         self._trace()
+
+    def _watch(self, wanted: dict) -> None:
+        """Have exactly these lines report: {code: {line: ([mark id], is a loop's head)}}."""
+        if events.available:
+            self._session.events.watch_lines(wanted)
+            return
+        lines = {code: {line: ids for line, (ids, _loop) in here.items()} for code, here in wanted.items()}
+        self._session.raised.watch_lines(lines)
 
     def on_import(self, code: CodeType) -> CodeType:
         """Called with each module's code before it runs."""
@@ -303,7 +317,7 @@ class Binder:
 
     def end(self) -> None:
         """Every function has its own code again, and nothing of ours is kept."""
-        self._session.events.watch_lines({})
+        self._watch({})
         self._session.tracing.keep_only(set())
         for binding in self._files.values():
             binding.restore()

@@ -46,6 +46,8 @@ class Raised:
         self._tracing = False
         self._hook_before = None
         self._tries: dict = {}
+        # id(code) -> (code, {line: [mark id]}): marks that only tracing reaches. To hash code itself takes long.
+        self._lines: dict = {}
 
     def set(self, filters: list) -> str:
         """Use these filters; returns a sentence about their cost, or ""."""
@@ -54,13 +56,25 @@ class Raised:
             if not self._session.events.watch_raises(bool(filters)):
                 return "another tool holds all the tool ids of sys.monitoring"
             return ""
-        if bool(filters) != self._tracing:
-            self._trace(bool(filters))
-        if filters:
-            note = "on Python %d.%d every call is traced while this is on: slower" % sys.version_info[:2]
-            # There a thread can be traced only by itself (arming.py).
-            return note if arming.available else note + "; only in threads that start from now on"
-        return ""
+        self._settle()
+        return self.cost() if filters else ""
+
+    def watch_lines(self, lines: dict) -> None:
+        """Before 3.12: report these lines, {code: {line: [mark id]}}, of code that no mark can be put into."""
+        self._lines = {id(code): (code, here) for code, here in lines.items()}
+        self._settle()
+
+    @staticmethod
+    def cost() -> str:
+        """What it costs before 3.12, in a sentence."""
+        note = "on Python %d.%d every call is traced while this is on: slower" % sys.version_info[:2]
+        # There a thread can be traced only by itself (arming.py).
+        return note if arming.available else note + "; only in threads that start from now on"
+
+    def _settle(self) -> None:
+        wanted = bool(self._filters or self._lines)
+        if wanted != self._tracing:
+            self._trace(wanted)
 
     def seen(self, frame, error: BaseException, trace) -> None:
         """An error was raised in `frame`, or passes through it; `trace` is its traceback up to here."""
@@ -155,7 +169,10 @@ class Raised:
         if not self._tracing:
             sys.settrace(None)
             return None
-        frame.f_trace_lines = False
+        has_marks = id(frame.f_code) in self._lines
+        if not has_marks and not self._filters:
+            return None
+        frame.f_trace_lines = has_marks
         return self._local
 
     def _local(self, frame, event, arg):
@@ -163,12 +180,24 @@ class Raised:
             sys.settrace(None)
             frame.f_trace_lines = True
             return None
+        if event == "line":
+            self._pass_line(frame)
+            if frame.f_trace != self._local:
+                return None
         if event == "exception":
             self.pass_on(frame, arg)
             if frame.f_trace != self._local:
                 # The thread was stopped and steps now.
                 return None
         return self._local
+
+    def _pass_line(self, frame) -> None:
+        try:
+            _code, lines = self._lines.get(id(frame.f_code), (None, {}))
+            for mark_id in lines.get(frame.f_lineno, ()):
+                self._session.marks.reached(mark_id, frame, False)
+        except Exception as error:
+            self._session.trouble("a traced line failed", error)
 
     def is_tracer(self, function) -> bool:
         """Whether a thread's trace function is the one that looks for errors."""
