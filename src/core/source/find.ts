@@ -50,21 +50,14 @@ export function findFile(name: string, folders: SearchFolders): string {
     }
   }
   const files = listFiles(folders.project);
-  const tail = `/${name.replace(/^(\.{0,2}\/)+/, '')}`;
-  const all = files.filter((file) => `/${file}`.endsWith(tail));
-  const written = all.filter((file) => !MADE.test(file));
-  const fitting = written.length > 0 ? written : all;
-  const [only, second] = fitting;
-  if (only !== undefined && second === undefined) {
-    return realpathSync(join(folders.project, only));
-  }
-  if (only !== undefined) {
-    const list = fitting.slice(0, 5).map((file) => `  ${file}`);
-    throw new AmberError(
-      'AL_PLACE',
-      `several files are called ${name}:\n${list.join('\n')}`,
-      'give more of the path',
-    );
+  // Whoever stands elsewhere means a file of the program.
+  const elsewhere = target.startsWith(folders.project) || target === '/' ? [] : [target];
+  for (const folder of [folders.project, ...elsewhere]) {
+    const found = onlyFile(name, folder === folders.project ? files : listFiles(folder));
+    if (found !== undefined) {
+      const path = join(folder, found);
+      return OTHER_ROOT.test(path) ? path : realpathSync(path);
+    }
   }
   const near = nearest(name, files);
   const from = relative(folders.current, join(folders.project, near ?? ''));
@@ -73,6 +66,23 @@ export function findFile(name: string, folders: SearchFolders): string {
     `there is no file ${name}`,
     near === undefined ? '' : `did you mean ${from}?`,
   );
+}
+
+/** The one file with the longest common tail. @throws AmberError `AL_PLACE` when there are several */
+function onlyFile(name: string, files: readonly string[]): string | undefined {
+  const tail = `/${name.replace(/^(\.{0,2}\/)+/, '')}`;
+  const all = files.filter((file) => `/${file}`.endsWith(tail));
+  const written = all.filter((file) => !MADE.test(file));
+  const fitting = written.length > 0 ? written : all;
+  if (fitting.length > 1) {
+    const list = fitting.slice(0, 5).map((file) => `  ${file}`);
+    throw new AmberError(
+      'AL_PLACE',
+      `several files are called ${name}:\n${list.join('\n')}`,
+      'give more of the path',
+    );
+  }
+  return fitting[0];
 }
 
 /** Paths of the files below a folder, relative to it; of a very large tree the first 20,000. */

@@ -35,6 +35,18 @@ describe('finding a file', () => {
     expect(findFile('tables.py', { current: project, project })).toBe(join(project, 'fares/tables.py'));
   });
 
+  it('looks below the folder of a target that is not of this project', () => {
+    const away = join(project, 'node_modules');
+    const folders = { current: away, project: away };
+    expect(findFile('app.py', { ...folders, target: project })).toBe(join(project, 'app.py'));
+    expect(findFile('slips/quotes.py', { ...folders, target: project })).toBe(
+      join(project, 'slips/quotes.py'),
+    );
+    expect(() => findFile('app.py', { ...folders, target: '/' })).toThrow(
+      expect.objectContaining({ code: 'AL_NO_FILE' }),
+    );
+  });
+
   it('does not offer what a build has made of a file, unless there is nothing else', () => {
     expect(find('route.ts')).toBe(join(project, 'app/route.ts'));
     expect(find('made.js')).toBe(join(project, 'build/made.js'));
