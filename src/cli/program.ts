@@ -1,7 +1,8 @@
 import { Command, CommanderError } from 'commander';
+import { setDebugSink } from '../core/debug-log.js';
 import { AmberError, exitCodeOf, systemReason } from '../core/errors.js';
 import { setPatience } from '../core/patience.js';
-import { standardOutput } from './context.js';
+import { openFile, standardOutput } from './context.js';
 import { toAmberError } from './render/output.js';
 
 /** The command line: names, options and help. A command's code is loaded when it is run. */
@@ -10,6 +11,7 @@ export async function runProgram(argv: string[], version: string): Promise<void>
   const program = describeProgram(version);
   try {
     setPatience(readPatience(process.env.AMBER_PATIENCE));
+    openDebugLog(process.env.AMBER_DEBUG);
     await program.parseAsync(argv);
   } catch (thrown) {
     if (thrown instanceof CommanderError) {
@@ -19,6 +21,21 @@ export async function runProgram(argv: string[], version: string): Promise<void>
     const error = toAmberError(thrown);
     standardOutput(argv.includes('--json')).error(error);
     process.exitCode = exitCodeOf(error.code);
+  }
+}
+
+/** AMBER_DEBUG=FILE: every message of every protocol, in short, for whoever looks for a defect of ours. */
+function openDebugLog(path: string | undefined): void {
+  if (path) {
+    const began = performance.now();
+    const file = openFile(path, 'the debug log', (error) => {
+      setDebugSink(undefined);
+      standardOutput(false).error(error);
+    });
+    setDebugSink((layer, direction, what) => {
+      const at = (performance.now() - began).toFixed(1).padStart(9);
+      file.write(`${at} ${layer.padEnd(4)} ${direction === 'sent' ? '>' : '<'} ${what}`);
+    });
   }
 }
 

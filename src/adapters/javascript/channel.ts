@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import { z } from 'zod';
+import { debug } from '../../core/debug-log.js';
 import { RequestError } from '../dap-server.js';
 
 const messageSchema = z.object({
@@ -34,7 +35,9 @@ export class Channel extends EventEmitter<ChannelEvents> {
     const id = this.#id;
     const result = await new Promise<unknown>((resolve, reject) => {
       this.#waiting.set(id, { resolve, reject });
-      this.transmit(JSON.stringify({ id, method, params }));
+      const text = JSON.stringify({ id, method, params });
+      debug('v8', 'sent', () => `${id} ${method} ${text.length}`);
+      this.transmit(text);
     });
     return schema.parse(result);
   }
@@ -47,6 +50,8 @@ export class Channel extends EventEmitter<ChannelEvents> {
   /** A message has come. */
   receive(text: string): void {
     const message = messageSchema.parse(JSON.parse(text));
+    const kind = message.error ? 'error' : (message.method ?? 'result');
+    debug('v8', 'received', () => `${message.id ?? '-'} ${kind} ${text.length}`);
     if (message.id === undefined) {
       this.emit('event', message.method ?? '', message.params);
       return;

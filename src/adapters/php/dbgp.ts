@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import type { Socket } from 'node:net';
 import { DOMParser, type Element } from '@xmldom/xmldom';
+import { debug } from '../../core/debug-log.js';
 
 /** Bytes of one packet, beyond which what is sent is no DBGp. */
 const LARGEST = 64 * 1024 * 1024;
@@ -52,6 +53,7 @@ export class DbgpConnection extends EventEmitter<EngineEvents> {
         return;
       }
       this.#asked.set(number, { resolve, reject });
+      debug('dbgp', 'sent', () => `${number} ${name} ${tail.length}`);
       this.#socket.write(`${name} -i ${number}${words.join('')}${tail}\0`);
     });
   }
@@ -84,6 +86,7 @@ export class DbgpConnection extends EventEmitter<EngineEvents> {
 
   #packet(text: string): void {
     const root = parse(text);
+    debug('dbgp', 'received', () => inShort(root, text.length));
     switch (root?.localName) {
       case 'init':
         this.emit('init', root);
@@ -162,4 +165,11 @@ export function jsonOf(element: Element): unknown {
 
 function quoted(value: string): string {
   return /^[\w.$@:/-]+$/.test(value) ? value : `"${value.replace(/(["\\])/g, '\\$1')}"`;
+}
+
+/** A packet's kind, the command that it answers, and its size. */
+function inShort(root: Element | null, size: number): string {
+  const parts =
+    root === null ? [] : [attribute(root, 'transaction_id'), root.localName, attribute(root, 'command')];
+  return [...parts, size].filter(Boolean).join(' ');
 }

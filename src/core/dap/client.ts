@@ -2,6 +2,7 @@ import { EventEmitter } from 'node:events';
 import type { Duplex } from 'node:stream';
 import type { z } from 'zod';
 import type { Clock } from '../clock.js';
+import { dapInShort, debug } from '../debug-log.js';
 import { AmberError } from '../errors.js';
 import { patient } from '../patience.js';
 import { encodeFrame, FrameDecoder } from './framing.js';
@@ -159,6 +160,7 @@ export class DapClient extends EventEmitter<ClientEvents> {
     this.#seq += 1;
     const whole = { seq: this.#seq, ...message };
     this.#wireLog?.('sent', whole);
+    debug('dap', 'sent', () => dapInShort(whole));
     this.#stream.write(encodeFrame(whole));
     return this.#seq;
   }
@@ -179,6 +181,7 @@ export class DapClient extends EventEmitter<ClientEvents> {
 
   #dispatch(raw: unknown): void {
     this.#wireLog?.('received', raw);
+    debug('dap', 'received', () => dapInShort(raw));
     const parsed = messageSchema.safeParse(raw);
     if (!parsed.success) {
       this.emit('odd', parsed.error.issues[0]?.message ?? 'unreadable');
