@@ -99,7 +99,7 @@ import json, sys
 sys.path.insert(0, "agents/python")
 from amber_agent.pattern import RequestPattern
 from amber_agent.served import Request
-print(json.dumps([RequestPattern(pattern).matches(Request(method, target, lambda name: None)) for pattern, method, target, _ in json.load(sys.stdin)]))
+print(json.dumps([RequestPattern(pattern).matches(Request(method, target, lambda name: None, dict)) for pattern, method, target, _ in json.load(sys.stdin)]))
 `,
   ],
   ruby: [
