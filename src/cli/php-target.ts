@@ -43,7 +43,7 @@ export async function openPhp(
   });
   if (loan !== undefined) {
     bench.session.on('ended', loan.end);
-    loan.begin();
+    await loan.begin();
     session.tell(
       `${loan.ini} names the agent until you leave; every worker has read it in ${loan.seconds} s`,
     );

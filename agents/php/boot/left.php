@@ -1,13 +1,15 @@
 <?php
 // Required by the same where nobody is attached any more: whoever was could not take it away, or is doing so just now.
-// Gives a function that takes our lines out of a `.user.ini`, where this user may write there.
-return static function (string $file, string $first, string $last): void {
+// Gives a function that takes our lines, which name `$stub`, out of a `.user.ini`, where this user may write there.
+return static function (string $file, string $first, string $last, string $stub): void {
     $text = (string) @\file_get_contents($file);
     $begin = \strpos($text, $first);
     $end = \strpos($text, $last);
     if ($begin === false || $end === false || $end < $begin) {
         return;
     }
+    // From here on workers forget it, one after the other (src/targets/fpm/lend.ts).
+    @\touch($stub);
     $rest = \substr($text, 0, $begin) . \substr($text, $end + \strlen($last));
     if (\trim($rest) === '') {
         @\unlink($file);

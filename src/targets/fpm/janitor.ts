@@ -1,5 +1,15 @@
-import { existsSync, readFileSync, renameSync, rmSync, statSync, watch, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  watch,
+  writeFileSync,
+} from 'node:fs';
 import { dirname } from 'node:path';
+import { createInterface } from 'node:readline';
 import { withoutOurs } from './user-ini.js';
 
 /**
@@ -13,13 +23,18 @@ const [ini = '', stub = '', seconds = '0'] = process.argv.slice(2);
 /** Seconds beyond the time in which workers read the file anew: a request that began just before is under way. */
 const SLACK = 2;
 
+/** How often it is looked whether the script is there, where the system tells of no changes. */
+const LOOK_INTERVAL = 500;
+
+/** What the script holds, and whether it has been there. */
 let text = '';
+let isThere = false;
 
 function keep(): void {
   try {
     if (existsSync(stub)) {
-      text ||= readFileSync(stub, 'utf8');
-    } else if (text !== '') {
+      isThere = true;
+    } else if (isThere || isNamed()) {
       writeFileSync(stub, text, { mode: 0o644 });
     }
   } catch {
@@ -27,8 +42,16 @@ function keep(): void {
   }
 }
 
+/** Whether the `.user.ini` names the script, which is written before it. */
+function isNamed(): boolean {
+  return existsSync(ini) && readFileSync(ini, 'utf8').includes(stub);
+}
+
 function takeAway(): void {
   try {
+    const now = Date.now() / 1000;
+    // From here on workers forget it, one after the other (lend.ts).
+    utimesSync(stub, now, now);
     const whole = readFileSync(ini, 'utf8');
     const rest = withoutOurs(whole);
     if (rest === undefined) {
@@ -43,6 +66,7 @@ function takeAway(): void {
 }
 
 const watcher = watch(dirname(stub), keep).on('error', () => undefined);
+setInterval(keep, LOOK_INTERVAL).unref();
 const end = () => {
   takeAway();
   setTimeout(
@@ -63,5 +87,11 @@ process.on('SIGTERM', () => {
   takeAway();
   process.exit();
 });
-process.stdin.on('end', end).on('error', end).resume();
-keep();
+process.stdout.on('error', () => undefined);
+// The first line is what the script holds; that we have it is the word for which amber waits before it writes anything.
+createInterface({ input: process.stdin })
+  .once('line', (line) => {
+    text = JSON.parse(line) as string;
+    process.stdout.write('ready\n');
+  })
+  .once('close', end);

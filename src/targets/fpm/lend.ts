@@ -1,10 +1,12 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
+import { once } from 'node:events';
 import {
   accessSync,
   chmodSync,
   constants,
   existsSync,
+  readdirSync,
   readFileSync,
   renameSync,
   rmSync,
@@ -29,11 +31,14 @@ export interface FpmLoan {
   ini: string;
   /** Seconds after which all workers have read it. */
   seconds: number;
-  /** Writes it. @throws AmberError `AL_FILE` */
-  begin: () => void;
+  /** Writes it, once what takes it away again is there. @throws AmberError `AL_FILE` */
+  begin: () => Promise<void>;
   /** Has it taken away again; so does the end of this process, whatever ends it. */
   end: () => void;
 }
+
+/** Seconds beyond the workers' own after which a script is taken for left behind; its time is that of its end. */
+const LEFT_AFTER = 3_600;
 
 const BOOT = join(AGENTS_FOLDER, 'php', 'boot');
 
@@ -56,9 +61,10 @@ export function planLoan(pid: number, root: string, environment: NodeJS.ProcessE
   requireReadable(facts, folder);
   const ini = join(folder, name);
   requireWritable(folder);
+  sweep(folder, ini, seconds);
   const stub = join(folder, `.amber-${randomBytes(6).toString('hex')}.php`);
   let janitor: ChildProcess | undefined;
-  const begin = () => {
+  const begin = async () => {
     const text = existsSync(ini) ? readFileSync(ini, 'utf8') : '';
     const content = stubText({
       boot: BOOT,
@@ -67,14 +73,7 @@ export function planLoan(pid: number, root: string, environment: NodeJS.ProcessE
       ini,
       prepended: prependedBy(text),
     });
-    // It takes them away as soon as its input ends, and so when we are killed; nothing is written before it is there.
-    janitor = spawn(process.execPath, [builtProgram('targets/fpm/janitor'), ini, stub, `${seconds}`], {
-      stdio: ['pipe', 'ignore', 'ignore'],
-      detached: true,
-    });
-    janitor.on('error', () => undefined);
-    janitor.stdin?.on('error', () => undefined);
-    janitor.unref();
+    janitor = await startJanitor([ini, stub, `${seconds}`], content);
     try {
       writeWhole(stub, content);
       writeWhole(ini, withOurs(text, stub));
@@ -84,6 +83,42 @@ export function planLoan(pid: number, root: string, environment: NodeJS.ProcessE
     }
   };
   return { runFolder: meeting, ini, seconds, begin, end: () => void janitor?.stdin?.end() };
+}
+
+/**
+ * Starts what takes the files away as soon as its input ends, and so when we are killed, and has it know what the script
+ * holds. Nothing is written before it is there.
+ * @throws AmberError `AL_FILE`
+ */
+async function startJanitor(args: string[], content: string): Promise<ChildProcess> {
+  const child = spawn(process.execPath, [builtProgram('targets/fpm/janitor'), ...args], {
+    stdio: ['pipe', 'pipe', 'ignore'],
+    detached: true,
+  });
+  child.stdin.on('error', () => undefined);
+  child.stdin.write(`${JSON.stringify(content)}\n`);
+  const isUp = await Promise.race([
+    once(child.stdout, 'data').then(() => true),
+    once(child, 'exit').then(() => false),
+    once(child, 'error').then(() => false),
+  ]).catch(() => false);
+  if (!isUp) {
+    throw new AmberError('AL_FILE', 'what would take the files for php-fpm away again could not be started');
+  }
+  child.stdout.destroy();
+  child.unref();
+  return child;
+}
+
+/** Scripts of ours that nobody has taken away, since what was to do so was killed too, and that no worker can know of. */
+function sweep(folder: string, ini: string, seconds: number): void {
+  const named = existsSync(ini) ? readFileSync(ini, 'utf8') : '';
+  for (const name of readdirSync(folder).filter((each) => /^\.amber-[0-9a-f]{12}\.php$/.test(each))) {
+    const path = join(folder, name);
+    if (!named.includes(path) && Date.now() - statSync(path).mtimeMs > (seconds + LEFT_AFTER) * 1000) {
+      rmSync(path, { force: true });
+    }
+  }
 }
 
 /** A file that is there whole or not at all, with the rights of the one that it takes the place of. */

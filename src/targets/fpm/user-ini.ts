@@ -74,7 +74,7 @@ if (@\\is_dir(${literal(plans)}) && @\\is_file(${lent}) && \\getenv('AMBER_OFF')
     \\AmberLantern\\Files::before(\\AmberLantern\\Start::$script);
 } else {
     if (!@\\is_dir(${literal(plans)}) && @\\is_writable(${literal(ini)}) && @\\is_file(${left})) {
-        (require ${left})(${literal(ini)}, ${literal(FIRST)}, ${literal(LAST)});
+        (require ${left})(${literal(ini)}, ${literal(FIRST)}, ${literal(LAST)}, __FILE__);
     }
     if (${own}) {
         require ${own};
