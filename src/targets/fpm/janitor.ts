@@ -49,9 +49,6 @@ function isNamed(): boolean {
 
 function takeAway(): void {
   try {
-    const now = Date.now() / 1000;
-    // From here on workers forget it, one after the other (lend.ts).
-    utimesSync(stub, now, now);
     const whole = readFileSync(ini, 'utf8');
     const rest = withoutOurs(whole);
     if (rest === undefined) {
@@ -62,6 +59,13 @@ function takeAway(): void {
     }
   } catch {
     // It is not there any more.
+  }
+  try {
+    // From here on workers forget the script, one after the other (lend.ts).
+    const now = Date.now() / 1000;
+    utimesSync(stub, now, now);
+  } catch {
+    // Somebody has taken it away, and it comes back.
   }
 }
 
