@@ -39,7 +39,13 @@ export async function checkTarget(pid: number, target: Target | undefined): Prom
       findings.push(
         target.state === 'closed'
           ? wrong('agent', `it ${target.reason}`, `amber run -- ${target.command}`)
-          : good('agent', 'requests are looked at as they come; what runs now is not'),
+          : target.command.startsWith('php-fpm') && !target.prepared
+            ? note(
+                'agent',
+                'from outside nobody sees whether its requests have it',
+                `where they have not: amber attach ${pid} --document-root FOLDER`,
+              )
+            : good('agent', 'requests are looked at as they come; what runs now is not'),
       );
       break;
     default:
