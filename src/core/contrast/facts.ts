@@ -25,6 +25,7 @@ const WEIGHTS = {
   type: 0.95,
   negative: 0.95,
   empty: 0.85,
+  blank: 0.85,
   zero: 0.8,
   relation: 0.75,
   value: 0.7,
@@ -39,6 +40,8 @@ const LONGEST_VALUE = 60;
 
 const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
 const NOT_NUMBER = /^(?:NaN|nan|NAN|Decimal\('NaN'\)|-?inf|-?Infinity|-?INF)$/;
+/** A text of blanks alone, as it is or as languages write them. */
+const BLANK = /^(?:'(?:\s|\\[tnr])+'|"(?:\s|\\[tnr])+"|\s+)$/;
 const EMPTY = /^(?:''|""|\[\]|\{\}|\(\)|set\(\)|array\(0\)|Map\(0\).*|Set\(0\).*|Array\(0\)|)$/;
 
 /** What is true of the values that a line has set, and of how they compare with the others that it can see. */
@@ -96,6 +99,9 @@ export function factsOfValue(name: string, value: Value): Fact[] {
   }
   if (EMPTY.test(text)) {
     facts.push(of('empty', 'is empty', WEIGHTS.empty, false));
+  }
+  if (BLANK.test(text)) {
+    facts.push(of('blank', 'is blank', WEIGHTS.blank, false));
   }
   const number = numberOf(value);
   if (number !== undefined) {

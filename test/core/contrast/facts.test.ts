@@ -12,6 +12,8 @@ it.each([
   ["Decimal('NaN')", 'decimal.Decimal', 'is no number'],
   ['[]', 'list', 'is empty'],
   ["''", 'str', 'is empty'],
+  ["'   '", 'str', 'is blank'],
+  ['"\\t "', 'String', 'is blank'],
   ['array(0)', 'array', 'is empty'],
   ["Decimal('-50.40')", 'decimal.Decimal', 'is below zero'],
   ['-3', 'int', 'is below zero'],
