@@ -6,14 +6,13 @@
  */
 import { execFile, spawn } from 'node:child_process';
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { parseArgs, promisify } from 'node:util';
 import { Observer } from '../../dist/core/contrast/observe.js';
 import { commonStart } from '../../dist/core/contrast/parting.js';
 import { FORMULAS } from '../../dist/core/contrast/suspicion.js';
-import { AMBER, pause } from '../faults/served.mjs';
+import { AMBER, freePort, pause } from '../faults/served.mjs';
 
 const run = promisify(execFile);
 const { values: options, positionals } = parseArgs({
@@ -28,14 +27,6 @@ const COMMANDS = {
   ruby: () => ['ruby', join(here, 'serve.rb')],
   php: (port) => ['php', '-S', `127.0.0.1:${port}`, join(here, 'serve.php')],
 };
-
-async function freePort() {
-  const server = createServer();
-  await new Promise((done) => server.listen(0, '127.0.0.1', done));
-  const { port } = server.address();
-  await new Promise((done) => server.close(done));
-  return port;
-}
 
 async function start(runtime, folder, env) {
   const port = runtime === 'php' ? await freePort() : 0;

@@ -19,7 +19,7 @@ const USUAL =
 const childrenOf = (pid) =>
   readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ').filter(Boolean).map(Number);
 
-async function freePort() {
+export async function freePort() {
   const server = createServer();
   await new Promise((done) => server.listen(0, '127.0.0.1', done));
   const { port } = server.address();

@@ -7,10 +7,9 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { chmodSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { Agent, get } from 'node:http';
-import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { AMBER, pause } from '../faults/served.mjs';
+import { AMBER, freePort, pause } from '../faults/served.mjs';
 
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,
@@ -123,15 +122,6 @@ function fpm(port, folder) {
 }
 
 let children = [];
-
-function freePort() {
-  return new Promise((done) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address();
-      server.close(() => done(port));
-    });
-  });
-}
 
 const agent = new Agent({ keepAlive: true });
 

@@ -116,10 +116,7 @@ export function nameTargets(
   const names = new Map<number, string>();
   const taken = new Set<string>();
   const give = (pid: number, wanted: string) => {
-    let name = wanted;
-    for (let number = 2; taken.has(name); number += 1) {
-      name = `${wanted} ${number}`;
-    }
+    const name = numbered(wanted, (each) => taken.has(each));
     taken.add(name);
     names.set(pid, name);
   };
@@ -143,6 +140,15 @@ export function nameTargets(
     give(pid, `${base} parent`);
   }
   return names;
+}
+
+/** A name that nobody has: itself, or with the first number that is free. */
+export function numbered(wanted: string, isTaken: (name: string) => boolean): string {
+  let name = wanted;
+  for (let number = 2; isTaken(name); number += 1) {
+    name = `${wanted} ${number}`;
+  }
+  return name;
 }
 
 function leavesServing(

@@ -8,7 +8,7 @@ import { verdictOf } from '../../core/contrast/verdict.js';
 import { parseFaultyWhen } from '../../core/contrast/when.js';
 import { AmberError } from '../../core/errors.js';
 import { Litter, projectFolder } from '../../core/project/project.js';
-import { ProjectFile } from '../../core/project/project-file.js';
+import { ProjectFile, type ProjectSettings } from '../../core/project/project-file.js';
 import { requestFrom } from '../../core/requests/written.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import { Veil } from '../../core/veil.js';
@@ -89,14 +89,17 @@ function isFile(word: string): boolean {
 /** What is named after `--good` and `--faulty` may be a target, when no request is called so. */
 function withTargets(options: ContrastCommandOptions, words: string[]) {
   const folder = projectFolder(process.cwd());
-  const { requests, targets: given } = ProjectFile.read(folder).settings;
+  // A trail needs no project, and so its file is read for the first word only.
+  let read: ProjectSettings | undefined;
+  const settings = () => (read ??= ProjectFile.read(folder).settings);
   let names: Set<string> | undefined;
   const isCalled = (word: string) => {
+    const given = settings().targets;
     names ??= new Set(findTargets(process.env, { targets: given, folder }).map(({ name }) => name));
     return names.has(word) || given[word] !== undefined;
   };
   const isTarget = (word: string) =>
-    requests[word] === undefined &&
+    settings().requests[word] === undefined &&
     (/^(?:\d+|(?:python|ruby|php|javascript):\d+|tcp:.+:\d+)$/.test(word) ||
       (/^[\w. -]+$/.test(word) && isCalled(word)));
   const { good = [], faulty = [] } = options;

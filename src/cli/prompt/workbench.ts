@@ -11,6 +11,7 @@ import type { SearchFolders } from '../../core/source/find.js';
 import type { SourceTexts } from '../../core/source/text.js';
 import { Veil } from '../../core/veil.js';
 import type { Watches } from '../../core/watch/watches.js';
+import { numbered } from '../../targets/names.js';
 import { HitLines } from '../render/hits.js';
 import type { Output } from '../render/output.js';
 import { responseText } from '../render/response.js';
@@ -106,11 +107,7 @@ export class Workbench implements Host {
   /** A name that no target here has. */
   freeName(base: string): { name: string; base: string } {
     const isTaken = (name: string) => this.targets.some(({ target }) => target.name === name);
-    let name = base;
-    for (let number = 2; isTaken(name); number += 1) {
-      name = `${base} ${number}`;
-    }
-    return { name, base };
+    return { name: numbered(base, isTaken), base };
   }
 
   /** A target that could not be opened. */

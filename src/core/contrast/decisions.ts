@@ -1,4 +1,5 @@
-import { type Fact, factsOfWhole, numberOf, partsOf, variableOf } from './facts.js';
+import { type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
+import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation, Step, Value } from './observation.js';
 import { rangeFact } from './ranges.js';
@@ -45,17 +46,15 @@ function bestFact(
   names: ReadonlySet<string>,
 ): { fact: Fact; score: number } | undefined {
   const all = { good: new Set<Observation>(), faulty: new Set<Observation>() };
-  const held = new Map<string, { fact: Fact; good: Set<Observation>; faulty: Set<Observation> }>();
+  const held = new HeldFacts();
   const numbers = new Map<string, { number: number; observation: Observation }[]>();
   for (const { step, observation } of passes) {
     all[observation.kind].add(observation);
     for (const [name, value] of seen(step, names)) {
       for (const fact of factsOfWhole(name, value).filter((each) => isNamed(each.name, names))) {
-        const entry = held.get(fact.key) ?? { fact, good: new Set(), faulty: new Set() };
-        held.set(fact.key, entry);
-        entry[observation.kind].add(observation);
+        held.note(fact, observation);
       }
-      for (const [part, each] of [[name, value] as const, ...partsOf(name, value)]) {
+      for (const [part, each] of withParts(name, value)) {
         const number = numberOf(each);
         if (number !== undefined && isNamed(part, names)) {
           numbers.set(part, [...(numbers.get(part) ?? []), { number, observation }]);

@@ -68,6 +68,11 @@ export function partsOf(name: string, { text }: Value): [string, Value][] {
   return found;
 }
 
+/** A value by its name, and its parts by theirs. */
+export function withParts(name: string, value: Value): [string, Value][] {
+  return [[name, value], ...partsOf(name, value)];
+}
+
 /** `'kind': 'child'`, `kind: 'child'`, `"kind" => "child"`, `:kind => 3`. */
 const PART =
   /(?:(?:['"]([\w-]+)['"]|:?([A-Za-z_]\w*)) ?(?:=>|:) ?)('[^']*'|"[^"]*"|-?\d+(?:\.\d+)?|None|null|nil|NULL|undefined|true|false|True|False|\[\]|\{\})/g;
@@ -123,9 +128,7 @@ export function factsOfValue(name: string, value: Value): Fact[] {
 
 /** What is true of a value and of its parts. */
 export function factsOfWhole(name: string, value: Value): Fact[] {
-  return [[name, value] as const, ...partsOf(name, value)].flatMap(([part, each]) =>
-    factsOfValue(part, each),
-  );
+  return withParts(name, value).flatMap(([part, each]) => factsOfValue(part, each));
 }
 
 /** How what was set compares with the other variables. */

@@ -1,4 +1,5 @@
-import { type Fact, factsOf, numberOf, partsOf } from './facts.js';
+import { type Fact, factsOf, numberOf, withParts } from './facts.js';
+import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation } from './observation.js';
 import { rangeFact } from './ranges.js';
@@ -59,18 +60,13 @@ export interface Separating {
 
 /** Which facts hold at a line in which requests, and which of them set a variable there to what. */
 function valuesAt(line: Line) {
-  const held = new Map<string, { fact: Fact; good: Set<Observation>; faulty: Set<Observation> }>();
+  const held = new HeldFacts();
   const setBy = new Map<string, SetBy>();
   for (const { step, observation } of line.steps) {
     for (const fact of factsOf(step)) {
-      const entry = held.get(fact.key) ?? { fact, good: new Set(), faulty: new Set() };
-      held.set(fact.key, entry);
-      entry[observation.kind].add(observation);
+      held.note(fact, observation);
     }
-    for (const [name, value] of [...step.set].flatMap(([whole, each]) => [
-      [whole, each] as const,
-      ...partsOf(whole, each),
-    ])) {
+    for (const [name, value] of [...step.set].flatMap(([whole, each]) => withParts(whole, each))) {
       const entry = setBy.get(name) ?? { good: new Set(), faulty: new Set(), texts: new Set(), numbers: [] };
       setBy.set(name, entry);
       entry[observation.kind].add(observation);

@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
 import {
@@ -15,9 +15,9 @@ import {
 } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { AmberError, systemReason } from '../../core/errors.js';
-import { builtProgram } from '../../installation.js';
 import { AGENTS_FOLDER } from '../environment.js';
 import { childrenOf, groupsOf, nameOf, type ProcessFacts, processFacts } from '../linux.js';
+import { startOutliving } from '../outliving.js';
 import { targetGone } from '../refusals.js';
 import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
 import { fpmConfig } from './config.js';
@@ -91,11 +91,7 @@ export function planLoan(pid: number, root: string, environment: NodeJS.ProcessE
  * @throws AmberError `AL_FILE`
  */
 async function startJanitor(args: string[], content: string): Promise<ChildProcess> {
-  const child = spawn(process.execPath, [builtProgram('targets/fpm/janitor'), ...args], {
-    stdio: ['pipe', 'pipe', 'ignore'],
-    detached: true,
-  });
-  child.stdin.on('error', () => undefined);
+  const child = startOutliving('targets/fpm/janitor', args);
   child.stdin.write(`${JSON.stringify(content)}\n`);
   const isUp = await Promise.race([
     once(child.stdout, 'data').then(() => true),
@@ -106,7 +102,6 @@ async function startJanitor(args: string[], content: string): Promise<ChildProce
     throw new AmberError('AL_FILE', 'what would take the files for php-fpm away again could not be started');
   }
   child.stdout.destroy();
-  child.unref();
   return child;
 }
 

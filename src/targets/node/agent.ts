@@ -9,7 +9,6 @@ import { AmberError, type ErrorCode, systemReason } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { builtProgram } from '../../installation.js';
 import type { Description } from '../description.js';
-import { elsewhere } from '../elsewhere.js';
 import { processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { checkRoom } from '../run-folder.js';
@@ -57,8 +56,7 @@ export async function connectNode(
   if (present !== undefined) {
     return present;
   }
-  const { folder, isOwn } = folderOf(environment, pid);
-  const away = elsewhere(pid);
+  const { folder, isOwn, away } = folderOf(environment, pid);
   if (!isOwn) {
     checkRoom(folder);
   }

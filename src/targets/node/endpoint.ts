@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Description, readDescription, readDescriptionElsewhere } from '../description.js';
-import { elsewhere } from '../elsewhere.js';
+import { type Elsewhere, elsewhere } from '../elsewhere.js';
 import { processFacts } from '../linux.js';
 import { ownFolder, runFolder, userId } from '../run-folder.js';
 
@@ -17,19 +17,22 @@ export function clientOf(environment: NodeJS.ProcessEnv, pid: number): number | 
  * Endpoints are in our run folder; that of another user's process, which only root can attach to, is in that user's
  * own, since the agent is that user too, and that of one in a container where such a folder is there.
  */
-export function folderOf(environment: NodeJS.ProcessEnv, pid: number): { folder: string; isOwn: boolean } {
+export function folderOf(
+  environment: NodeJS.ProcessEnv,
+  pid: number,
+): { folder: string; isOwn: boolean; away: Elsewhere | undefined } {
   const uid = processFacts(pid)?.uid ?? userId();
-  if (elsewhere(pid) !== undefined) {
-    return { folder: ownFolder(uid), isOwn: true };
+  const away = elsewhere(pid);
+  if (away !== undefined) {
+    return { folder: ownFolder(uid), isOwn: true, away };
   }
   return environment.AMBER_RUN_DIR || uid === userId()
-    ? { folder: runFolder(environment), isOwn: false }
-    : { folder: ownFolder(uid), isOwn: true };
+    ? { folder: runFolder(environment), isOwn: false, away }
+    : { folder: ownFolder(uid), isOwn: true, away };
 }
 
 export function descriptionOf(environment: NodeJS.ProcessEnv, pid: number): Description | undefined {
-  const { folder } = folderOf(environment, pid);
-  const away = elsewhere(pid);
+  const { folder, away } = folderOf(environment, pid);
   if (away !== undefined) {
     return readDescriptionElsewhere(pid, folder, away);
   }

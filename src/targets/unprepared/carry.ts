@@ -1,13 +1,11 @@
-import { spawn } from 'node:child_process';
 import { chmodSync, cpSync, lstatSync, mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import { AmberError, systemReason } from '../../core/errors.js';
-import { builtProgram } from '../../installation.js';
 import { AGENTS_FOLDER } from '../environment.js';
+import { startOutliving } from '../outliving.js';
 
 /** Where files for a while go in any container. */
 const PLACE = '/tmp';
-const SWEEPER = builtProgram('targets/sweeper');
 
 /**
  * Puts the agent of a runtime where a process in a container sees it, until we end.
@@ -22,14 +20,7 @@ export function carryAgent(runtime: string, root: string): string {
     }
     // Ours, so that nobody in the container but its root could put anything in its place.
     const folder = mkdtempSync(join(root + PLACE, 'amber-agent-'), 'utf8');
-    const sweeper = spawn(process.execPath, [SWEEPER, folder], {
-      detached: true,
-      stdio: ['pipe', 'ignore', 'ignore'],
-    });
-    sweeper.on('error', () => undefined);
-    sweeper.stdin.on('error', () => undefined);
-    sweeper.unref();
-    (sweeper.stdin as unknown as { unref?: () => void }).unref?.();
+    startOutliving('targets/sweeper', [folder]).stdout.destroy();
     cpSync(join(AGENTS_FOLDER, runtime), join(folder, runtime), {
       recursive: true,
       filter: (path) => !path.endsWith('__pycache__'),
