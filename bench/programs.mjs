@@ -98,6 +98,11 @@ export async function start(python, args, cwd, withAgent, file, stderr = 'inheri
       child.stdin.write(`${what}\n`);
       return Number((await lines.next()).value);
     },
+    /** The same for a program that answers with something else than a number. */
+    async ask(what) {
+      child.stdin.write(`${what}\n`);
+      return (await lines.next()).value ?? 'the program has ended';
+    },
     stop: () => child.kill('SIGKILL'),
   };
 }
@@ -122,7 +127,13 @@ export async function attach(pid, marks) {
 /** Makes the marks of a file these ({line, condition}). */
 export async function setMarks(session, path, breakpoints) {
   const { z } = require('zod');
-  await session.client.request('setBreakpoints', { source: { path }, breakpoints }, z.unknown());
+  return await session.client.request('setBreakpoints', { source: { path }, breakpoints }, z.any());
+}
+
+/** What every mark counts. */
+export async function counts(session) {
+  const { z } = require('zod');
+  return (await session.client.request('amberMarks', {}, z.any())).marks;
 }
 
 /** Median, and the ratio of medians of several variants that are run in turn. */

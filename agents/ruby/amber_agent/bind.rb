@@ -3,17 +3,23 @@
 require_relative 'hook'
 require_relative 'lines'
 require_relative 'quiet'
+require_relative 'splicer'
 
 module AmberAgent
-  # Binds marks to code that is loaded: one TracePoint for each marked line of each loaded piece of code, aimed at
-  # that line alone, so that nothing else becomes slower. A thread that is inside the code already is reached too.
+  # Binds marks to code that is loaded: each stands in the code itself where it can (see Splicer), and until then at a
+  # TracePoint aimed at its line alone, so that nothing else becomes slower. A thread that is inside the code already is
+  # reached too.
   class Binder
     # What is done at one marked line of one loaded piece of code.
     class LinePoint
-      def initialize(session, unit, line, lines)
+      # The marks that are for it to pass.
+      attr_reader :marks
+
+      def initialize(session, unit, line, lines, splicer)
         @session = session
         @unit = unit
         @line = line
+        @splicer = splicer
         @calls = lines.calls_at(line)
         @labels = @calls.empty? ? lines.labels_at(line) : nil
         @locals = @labels ? nil : lines.locals_at(line)
@@ -33,11 +39,22 @@ module AmberAgent
         self.marks = []
       end
 
+      # Out of the code for a moment, in which it is exchanged.
+      def lift
+        @traces.each(&:disable)
+        @traces = []
+      end
+
+      # Into the code as it is now.
+      def lower
+        @traces = traces(block(@marks)) if @traces.empty? && !@marks.empty?
+      end
+
       private
 
       def traces(block)
         if @calls.empty?
-          return Lines.roots_at(@unit, @line).map do |root|
+          return Lines.roots_at(@splicer.aims(@unit), @line).map do |root|
             TracePoint.new(:line, &block).tap { |trace| trace.enable(target: root, target_line: @line) }
           end
         end
@@ -68,32 +85,70 @@ module AmberAgent
       end
     end
 
+    # Seconds from one look whether code rests to the next.
+    LOOK_SECONDS = 0.5
+
     def initialize(session)
       @session = session
       @points = {}
       @lines = {}.compare_by_identity
+      @splicer = Splicer.new(session)
+      # By piece of code: the marks of each line. Those of `@unsettled` may come to stand in the code itself later.
+      @placed = {}.compare_by_identity
+      @unsettled = {}.compare_by_identity
+      @next_look = 0
     end
 
     # Set the marks of one file; the others of it are taken out.
     def apply(path, marks)
       units = units_of(path)
-      wanted = {}
-      marks.each { |mark| place(mark, units).each { |key| (wanted[key] ||= []) << mark } }
-      (@points.keys.select { |unit, _line| units.include?(unit) || same_path?(unit, path) } - wanted.keys).each do |key|
-        @points.delete(key).remove
+      wanted = {}.compare_by_identity
+      units.each { |unit| wanted[unit] = {} }
+      marks.each { |mark| place(mark, units).each { |unit, line| (wanted[unit][line] ||= []) << mark } }
+      @placed.each_key { |unit| wanted[unit] ||= {} if same_path?(unit, path) }
+      wanted.each do |unit, here|
+        @placed[unit] = here
+        settle(unit)
+        @placed.delete(unit) if here.empty?
       end
-      wanted.each { |(unit, line), here| set(unit, line, here) }
     end
 
     # Code is about to run for the first time: its marks are set before it does.
     def loaded(unit, marks)
-      marks.each { |mark| place(mark, [unit]).each { |(_unit, line)| set(unit, line, marks_at(marks, line)) } }
+      here = {}
+      marks.each { |mark| place(mark, [unit]).each { |(_unit, line)| (here[line] ||= []) << mark } }
+      return if here.empty?
+
+      @placed[unit] = here
+      here.each { |line, marks_here| set(unit, line, marks_here) }
+      @unsettled[unit] = true
+    end
+
+    # Called now and then: what ran before may rest now, and what has been loaded was not looked at.
+    def tick
+      return if @unsettled.empty? || Process.clock_gettime(Process::CLOCK_MONOTONIC) < @next_look
+
+      @unsettled.keys.each { |unit| settle(unit, tell: true) }
+      @next_look = Process.clock_gettime(Process::CLOCK_MONOTONIC) + LOOK_SECONDS
+    end
+
+    # Whether marks may stand in the code itself has become another question.
+    def reconsider
+      @placed.keys.each { |unit| settle(unit, tell: true) }
     end
 
     def restore
       points = @points
       @points = {}
       points.values.each(&:remove)
+      @placed.clear
+      @unsettled.clear
+      @splicer.restore
+    end
+
+    # The sequences at which events of a piece of code are to be aimed.
+    def aims(unit)
+      @splicer.aims(unit)
     end
 
     # Everything that was loaded from `path`, the newest last.
@@ -111,13 +166,43 @@ module AmberAgent
       unit.file == path || unit.path == path
     end
 
-    def marks_at(marks, line)
-      marks.select { |mark| mark.bound && mark.line == line }
+    # Have the marks of one piece of code in the code itself as far as it can be, and at its lines where it cannot.
+    def settle(unit, tell: false)
+      here = @placed[unit] || {}
+      points = @points.select { |(other, _line), _point| other.equal?(unit) }
+      inside, settled = @splicer.bring(unit, lines_of(unit), within(here)) { points.each_value(&:lift) }
+      settled ? @unsettled.delete(unit) : @unsettled[unit] = true
+      points.each { |key, point| drop(key, point) unless here.key?(key[1]) && !inside.key?(key[1]) }
+      here.each { |line, marks| set(unit, line, marks) unless inside.key?(line) }
+      here.each_value { |marks| marks.each { |mark| route(mark, tell) } }
+    end
+
+    # The marks that may stand in the code itself: one at a line.
+    def within(here)
+      return {} if @session.raised.on?
+
+      here.select { |_line, marks| marks.size == 1 && Splicing.takes?(marks.first) }.transform_values(&:first)
+    end
+
+    def drop(key, point)
+      @points.delete(key)
+      point.remove
+    end
+
+    # Which way a mark has come to be at all of its places.
+    def route(mark, tell)
+      places = @placed.select { |_unit, here| here[mark.line]&.include?(mark) }.keys
+      spliced = !places.empty? && places.all? { |unit| @splicer.at?(unit, mark.line) }
+      return if mark.spliced == spliced
+
+      mark.spliced = spliced
+      @session.mark_changed(mark) if tell
     end
 
     def set(unit, line, marks)
-      point = @points[[unit, line]] ||= LinePoint.new(@session, unit, line, lines_of(unit))
+      point = @points[[unit, line]] ||= LinePoint.new(@session, unit, line, lines_of(unit), @splicer)
       point.marks = marks
+      point.lower
     rescue ArgumentError
       marks.each do |mark|
         mark.bound = false
@@ -180,6 +265,7 @@ module AmberAgent
     end
 
     def shape(iseq)
+      iseq = Exchange.own(iseq)
       inner = []
       iseq.each_child { |child| inner << shape(child) }
       # The whole file is called otherwise when it is compiled alone.

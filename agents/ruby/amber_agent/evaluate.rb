@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require_relative 'quiet'
+require_relative 'spliced'
 
 module AmberAgent
   # Expressions and assignments in the scope of a frame.
@@ -75,15 +76,22 @@ module AmberAgent
       @free = tokens.none? { |kind, word| %i[on_ivar on_cvar].include?(kind) || word == 'self' } ? called(tokens) : nil
     end
 
-    # What it gives at the event. Raises what the expression raises.
+    # What it gives at the event. Raises what the expression raises. Marks that it passes are not passed for it.
     def value(event)
+      is_outermost = Spliced.enter
+      computed(event)
+    ensure
+      Spliced.leave if is_outermost
+    end
+
+    private
+
+    def computed(event)
       code = @code
       return first_value(event) if code.nil?
 
       @needs_self ? event.self.instance_exec(event, &code) : code.call(event)
     end
-
-    private
 
     # The words that may be calls of the place's own object: those with nothing to be called on.
     def called(tokens)
@@ -104,7 +112,7 @@ module AmberAgent
       names = @words.select { |word| Evaluate::LOCAL.match?(word) && binding.local_variable_defined?(word) }
       @needs_self = @free.nil? || !(@free - names).empty?
       @code = Evaluate.evaluate(binding, written(names))
-      value(event)
+      computed(event)
     end
 
     # Its variables are the block's own: those of the frame that it is compiled in stay as they are.

@@ -62,9 +62,29 @@ module AmberAgent
       iseqs = @lines[line].map(&:first)
       return nil unless iseqs.size == 1
 
-      around = [iseqs.first]
-      around << @parents[around.last] while WITHIN.include?(kind_of(around.last)) && @parents[around.last]
-      around.flat_map { |iseq| iseq.to_a[10].grep(Symbol) }
+      names_in(iseqs.first)
+    end
+
+    # The local variables that a sequence has, those of the code around it included.
+    def names_in(iseq)
+      around(iseq).flat_map { |one| one.to_a[10].grep(Symbol) }
+    end
+
+    # The method or block that a statement at `line` belongs to; nil where there are several, or none.
+    def sequence_at(line)
+      return nil if calls_at(line).any?
+
+      here = @lines[line]
+      labels = labels_at(line)
+      here = here.select { |iseq, _in_method| labels.include?(iseq.label) } if labels
+      here.size == 1 && %i[method block].include?(kind_of(here[0][0])) ? here[0][0] : nil
+    end
+
+    # How deep a sequence stands in others.
+    def depth_of(iseq)
+      depth = 0
+      depth += 1 while (iseq = @parents[iseq])
+      depth
     end
 
     # Whether every call of a method passes `line` once, before all its other lines.
@@ -74,9 +94,9 @@ module AmberAgent
       end
     end
 
-    # The sequences of a Recorder::Unit to which a line event at `line` can be aimed.
-    def self.roots_at(unit, line)
-      unit.remains? ? unit.iseqs.select { |root| line_in?(root, line) } : unit.iseqs
+    # Those of `sequences` to which a line event at `line` can be aimed.
+    def self.roots_at(sequences, line)
+      sequences.size == 1 ? sequences : sequences.select { |root| line_in?(root, line) }
     end
 
     def self.line_in?(iseq, line)
@@ -111,6 +131,13 @@ module AmberAgent
 
     def kind_of(iseq)
       iseq.to_a[9]
+    end
+
+    # A sequence, and those whose variables it sees.
+    def around(iseq)
+      found = [iseq]
+      found << @parents[found.last] while WITHIN.include?(kind_of(found.last)) && @parents[found.last].is_a?(RubyVM::InstructionSequence)
+      found
     end
 
     def walk(iseq, in_method)

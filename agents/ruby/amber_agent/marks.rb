@@ -4,6 +4,7 @@ require_relative 'evaluate'
 require_relative 'faults'
 require_relative 'hits'
 require_relative 'pattern'
+require_relative 'spliced'
 
 module AmberAgent
   # Which of the passes count: the 5th (`5`), `every 5`, `from 5`, or `5..9`.
@@ -43,6 +44,8 @@ module AmberAgent
     attr_accessor :line, :bound, :note, :reason, :dropped
     # Whether every call of its method passes it once, before all other lines.
     attr_accessor :opens
+    # Whether it stands in the program's own code.
+    attr_accessor :spliced
     # Whether the client knows that it is bound.
     attr_accessor :announced
     # Whether it is set: an event that is under way still reaches it when it is gone.
@@ -68,7 +71,7 @@ module AmberAgent
       @passes = @hits = @errors = @dropped = @dropped_told = 0
       @first_error = nil
       @live = true
-      @bound = @announced = false
+      @bound = @announced = @spliced = false
       @note = @reason = ''
     end
 
@@ -87,7 +90,7 @@ module AmberAgent
 
     # A thread stands before the marked line. Returns whether it is to stop there.
     def reached(event)
-      return false unless @live && for_request?
+      return false unless @live && for_request? && !Spliced.inside?
 
       values = @test ? computed(@test, event) : true
       values ? held(values, event) : false
@@ -95,7 +98,7 @@ module AmberAgent
 
     # The same, where the condition held: `values` is what came of it, and of a logpoint its values.
     def held(values, event)
-      return false unless @live
+      return false unless @live && !Spliced.inside?
 
       if @takes
         return false unless @takes.takes?(@passes += 1)
@@ -134,7 +137,7 @@ module AmberAgent
 
     # A pass of a mark that only counts.
     def count
-      @hits += 1 if @live
+      @hits += 1 if @live && !Spliced.inside?
     end
 
     # What is evaluated at each pass, as text and as an expression, or nil.
@@ -181,7 +184,9 @@ module AmberAgent
     end
 
     def route
-      @bound ? 'engine' : nil
+      return nil unless @bound
+
+      @spliced ? 'spliced' : 'engine'
     end
 
     private

@@ -19,6 +19,11 @@ module AmberAgent
         here { RubyVM::InstructionSequence.compile(text, path, path, 1) }
       end
 
+      # The same of what stands in the file of another sequence. @raise [SyntaxError]
+      def compile_file(text, sequence)
+        here { RubyVM::InstructionSequence.compile(text, sequence.path, sequence.absolute_path, 1) }
+      end
+
       # The tokens of a text: [kind, word] each.
       def tokens(text)
         here { Ripper.lex(text) }.map { |token| [token[1], token[2]] }

@@ -39,6 +39,11 @@ module AmberAgent
       @rescues = Rescues.new
     end
 
+    # Whether errors are looked at.
+    def on?
+      !@filters.empty?
+    end
+
     def set(filters)
       @filters = filters
       if filters.empty?

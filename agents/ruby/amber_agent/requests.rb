@@ -309,6 +309,7 @@ module AmberAgent
       warnings, errors = filters.partition { |filter| filter.kind == 'warning' }
       @session.warned.set(warnings)
       @session.raised.set(errors)
+      @session.binder.reconsider
       answers = options.map do |item|
         item['filterId'] == 'uncaught' ? { 'verified' => true, 'message' => PREDICTION } : { 'verified' => true }
       end

@@ -65,7 +65,13 @@ module AmberAgent
     def tick
       @requests.look_again if @has_loaded
       @has_loaded = false
+      @binder.tick
       @served.look if @amber_client
+    end
+
+    # Whether a step or a pause is under way.
+    def aiming?
+      @steppers.each_value.any?(&:on?) || !@pauses.empty?
     end
 
     def over?
@@ -124,7 +130,7 @@ module AmberAgent
       return "thread #{thread_id} is paused already" if @stops.key?(thread)
 
       @pauses.delete(thread)&.each(&:disable)
-      @pauses[thread] = Recorder.units.flat_map(&:iseqs).filter_map { |iseq| pause_at(iseq, thread) }
+      @pauses[thread] = Recorder.units.flat_map { |unit| @binder.aims(unit) }.filter_map { |iseq| pause_at(iseq, thread) }
       ''
     end
 

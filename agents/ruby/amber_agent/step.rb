@@ -34,6 +34,11 @@ module AmberAgent
       end
     end
 
+    # Whether events are aimed at code for it.
+    def on?
+      !@traces.empty?
+    end
+
     # End, from any thread.
     def remove
       traces = @traces
@@ -55,7 +60,7 @@ module AmberAgent
 
     def targets(frames)
       if @mode == 'into'
-        return (@anywhere ? Recorder.units : @session.foreign.project_units).flat_map(&:iseqs)
+        return aims(@anywhere ? Recorder.units : @session.foreign.project_units)
       end
       kept = @outer.values
       kept += [frames.first] if @mode == 'over'
@@ -65,8 +70,12 @@ module AmberAgent
     # Code that stands in other code of the list is reached with it.
     def widest(iseqs)
       paths = iseqs.map(&:path)
-      roots = Recorder.units.select { |unit| paths.include?(unit.iseq.path) }.flat_map(&:iseqs)
+      roots = aims(Recorder.units.select { |unit| paths.include?(unit.iseq.path) })
       iseqs.reject { |iseq| roots.any? { |root| root.path == iseq.path } } + roots
+    end
+
+    def aims(units)
+      units.flat_map { |unit| @session.binder.aims(unit) }
     end
 
     def passed(event)
