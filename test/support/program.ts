@@ -1,13 +1,14 @@
 import { type ChildProcess, type SpawnOptions, spawn } from 'node:child_process';
-import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline';
 
 /** A folder with files in it, removed at the end of the test. */
 export function makeFolder(files: Record<string, string>): string {
   const folder = realpathSync(mkdtempSync(join(tmpdir(), 'amber-test-')));
   for (const [name, text] of Object.entries(files)) {
+    mkdirSync(dirname(join(folder, name)), { recursive: true });
     writeFileSync(join(folder, name), text);
   }
   return folder;

@@ -6,9 +6,10 @@ namespace AmberLantern;
 /**
  * Serves included files with our code in them.
  *
- * A stream wrapper stands in front of the file system for the one open of each include and for nothing else: a permanent one
- * would change what the program's own file operations do and warn of. The changed text is kept by the file's path, time and
- * size; where a file cannot be changed the original is served, and that is told.
+ * An include of a file that needs something is sent to a stream wrapper of ours, which is there for that one open and says that
+ * it has opened the file itself: so the file has its own name everywhere, and opcache, which keeps no streams of others, goes on
+ * serving all that needs nothing. The changed text is kept by the file's path, time and size; where a file cannot be changed the
+ * original is served, and that is told.
  */
 final class Files
 {
@@ -20,7 +21,10 @@ final class Files
     private static array $outlines = [];
     /** @var array<string, array<int, list<array<string, mixed>>>> by file: the marks that are spliced into it, by point */
     public static array $spliced = [];
-    private static bool $isArmed = false;
+    /** Of the wrapper that is in place of an include. */
+    private const SCHEME = 'amber-lantern';
+    /** The scheme for which this stands now, or ''. */
+    private static string $armed = '';
     /** Keys of files that need nothing. @var array<string, int>|null */
     private static ?array $plain = null;
     /** The file that is about to be included: as it is named, and its whole path. @var array{string, string} */
@@ -30,23 +34,51 @@ final class Files
     /** @var array<int|string, int> */
     private array $status = [];
 
-    /** Before an include: has the wrapper open the file, unless there is none or it is not one. */
+    /**
+     * Before an include: has the wrapper open the file, unless there is none, it is not one, or it needs nothing.
+     * @param mixed $path as the program names the file
+     * @return mixed what is to be included in its place
+     */
     public static function before(mixed $path): mixed
     {
-        if (Plan::$current === null || self::$isArmed || !\is_string($path) && !$path instanceof \Stringable) {
+        $found = self::needed($path);
+        if ($found === null) {
             return $path;
+        }
+        self::arm(self::SCHEME, (string) $path, $found);
+        return self::SCHEME . "://$found";
+    }
+
+    /** Before the interpreter opens a script by itself: it is asked for by its own name. */
+    public static function beforeScript(string $path): void
+    {
+        $found = self::needed($path);
+        if ($found !== null) {
+            // What is marked must neither come from what opcache keeps nor go there.
+            @\ini_set('opcache.enable', '0');
+            \stream_wrapper_unregister('file');
+            self::arm('file', $path, $found);
+        }
+    }
+
+    /** The whole path of a file that is to be included, if it needs something. */
+    public static function needed(mixed $path): ?string
+    {
+        if (Plan::$current === null || self::$armed !== '' || !Plan::needsFiles() || !\is_string($path) && !$path instanceof \Stringable) {
+            return null;
         }
         $name = (string) $path;
         // A file that is not there is told of by the interpreter in its own words.
         $found = $name === '' || \str_contains($name, '://') ? null : self::find($name);
-        if ($found === null || self::isPlain($found)) {
-            return $path;
-        }
+        $isNeeded = $found !== null && (Leads::areEnough() ? Leads::needs($found) : !self::isPlain($found));
+        return $isNeeded ? $found : null;
+    }
+
+    private static function arm(string $scheme, string $name, string $found): void
+    {
         self::$next = [$name, $found];
-        self::$isArmed = true;
-        \stream_wrapper_unregister('file');
-        \stream_wrapper_register('file', self::class);
-        return $path;
+        self::$armed = $scheme;
+        \stream_wrapper_register($scheme, self::class);
     }
 
     /** After an include, which may not have opened anything. */
@@ -71,8 +103,7 @@ final class Files
     private static function isPlain(string $path): bool
     {
         $plan = Plan::$current;
-        $looksAtAll = $plan['steps'] || $plan['errors'] !== [] || $plan['functions'] !== [];
-        if (isset($plan['files'][$path]) || $looksAtAll && !Plan::isForeign($path)) {
+        if (isset($plan['files'][$path]) || !Plan::isForeign($path)) {
             return false;
         }
         self::$plain ??= \array_flip(\explode("\n", (string) @\file_get_contents(self::plainFile())));
@@ -94,9 +125,12 @@ final class Files
 
     private static function rest(): void
     {
-        if (self::$isArmed) {
-            self::$isArmed = false;
+        $scheme = self::$armed;
+        self::$armed = '';
+        if ($scheme === 'file') {
             \stream_wrapper_restore('file');
+        } elseif ($scheme !== '') {
+            \stream_wrapper_unregister($scheme);
         }
     }
 
@@ -104,7 +138,8 @@ final class Files
     {
         self::rest();
         try {
-            $whole = $path === self::$next[0] || $path === self::$next[1] ? self::$next[1] : \realpath($path);
+            $isNext = \in_array($path, [...self::$next, self::SCHEME . '://' . self::$next[1]], true);
+            $whole = $isNext ? self::$next[1] : \realpath($path);
             $status = $whole === false ? false : @\stat($whole);
             if ($status === false || ($status['mode'] & 0170000) !== 0100000) {
                 return false;
@@ -179,6 +214,9 @@ final class Files
         $text = @\file_get_contents($kept);
         if ($text !== false) {
             // The first line says which marks are at which points, or that the original does.
+            if (Leads::isNew($path)) {
+                Leads::add($path, $key, self::outline($id, $key, $path));
+            }
             $end = (int) \strpos($text, "\n");
             self::$spliced[$id] = $end === 0 ? [] : (\unserialize(\substr($text, 0, $end), ['allowed_classes' => false]) ?: []);
             if (\strlen($text) > $end + 1) {
@@ -191,6 +229,7 @@ final class Files
         }
         try {
             $outline = self::outline($id, $key, $path);
+            Leads::add($path, $key, $outline);
             $marks = self::placed($outline, $wanted, $functions);
             self::$spliced[$id] = $marks;
             $needed = $steps || $marks !== [] || $errors || $outline->includes;
@@ -222,7 +261,7 @@ final class Files
     }
 
     /** @param array<int|string, int>|false $status */
-    private static function keyOf(string $path, array|false $status): string
+    public static function keyOf(string $path, array|false $status): string
     {
         $file = $status === false ? '' : "{$status['mtime']} {$status['size']} {$status['ino']}";
         return \substr(\sha1("$path $file " . self::agent()), 0, 20);
@@ -280,7 +319,7 @@ final class Files
     }
 
     /** Several requests may write the same file at once; each sees none or a whole one. */
-    private static function keep(string $file, string $text): void
+    public static function keep(string $file, string $text): void
     {
         $new = $file . '.' . \getmypid();
         if (@\file_put_contents($new, $text) !== \strlen($text) || !@\rename($new, $file)) {

@@ -24,6 +24,10 @@ final class Outline
     public array $namespaces = [];
     /** Whether the text has to be changed even where there are no marks. */
     public bool $includes = false;
+    /** @var list<string> how the names of what is included end; '' where that cannot be seen */
+    public array $endings = [];
+    /** Whether handlers are set, in whose place ours stand. */
+    public bool $handles = false;
     /** @var array<string, string> in the namespace that is being read: short name in lower case to whole name */
     private array $imports = [];
 

@@ -288,6 +288,13 @@ final class Plan
         return (int) (\explode(' ', (string) @\file_get_contents('/proc/self/stat'))[3] ?? 0);
     }
 
+    /** Whether anything is to be put into files. */
+    public static function needsFiles(): bool
+    {
+        return self::$current['steps'] || self::$current['errors'] !== [] || self::$current['functions'] !== []
+            || \array_filter(self::$current['files']) !== [];
+    }
+
     /** Whether a file is not the project's own. */
     public static function isForeign(string $path): bool
     {

@@ -590,9 +590,34 @@ final class Rewriter extends Cursor
         $this->outline->includes = true;
         $this->insert($this->token()->pos, '\AmberLantern\Files::after(');
         $this->at += 1;
-        $this->insert($this->token()->pos, '\AmberLantern\Files::before(');
+        // A blank: `require(…)` would become one name with ours.
+        $this->insert($this->token()->pos, ' \AmberLantern\Files::before(');
+        $from = $this->at;
         $this->expression(self::COMMA | self::COLON | self::ARROW);
         $this->insert($this->endOfPrevious(), '))');
+        $this->outline->endings[] = $this->ending(array_slice($this->tokens, $from, $this->at - $from));
+    }
+
+    /**
+     * How the name of a file ends that some tokens give: the last part of the text that they end with, or ''.
+     * @param list<\PhpToken> $tokens
+     */
+    private function ending(array $tokens): string
+    {
+        while (count($tokens) > 2 && $tokens[0]->text === '(' && end($tokens)->text === ')') {
+            $tokens = array_slice($tokens, 1, -1);
+        }
+        $last = array_pop($tokens);
+        $isJoined = $tokens === [] || end($tokens)->text === '.';
+        foreach ($tokens as $token) {
+            // What chooses between texts, or binds them in another way than from left to right.
+            $isJoined = $isJoined && !in_array($token->text, ['?', '??', '=', '(', ')', '[', 'and', 'or', 'xor', '&&', '||', '??='], true);
+        }
+        if ($last === null || $last->id !== T_CONSTANT_ENCAPSED_STRING || !$isJoined) {
+            return '';
+        }
+        $text = substr($last->text, 1, -1);
+        return preg_match('~^[\w./ -]+$~', $text) === 1 ? substr((string) strrchr("/$text", '/'), 1) : '';
     }
 
     private function name(\PhpToken $token): void
@@ -609,7 +634,7 @@ final class Rewriter extends Cursor
         $before = [T_OBJECT_OPERATOR, T_NULLSAFE_OBJECT_OPERATOR, T_DOUBLE_COLON, T_NEW];
         if ($ours !== null && $this->token(1)->text === '(' && !in_array($this->previous()->id, $before, true)) {
             $this->replace($token, $ours);
-            $this->outline->includes = true;
+            $this->outline->includes = $this->outline->handles = true;
         }
     }
 

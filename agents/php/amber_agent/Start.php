@@ -14,12 +14,15 @@ final class Start
     public static bool $includes = false;
     public static float $began = 0.0;
 
-    /** Never raises: a request that we cannot look at is served as it would be without us. */
+    /**
+     * Never raises: a request that we cannot look at is served as it would be without us.
+     * @return bool whether anything is to be put into files
+     */
     public static function arm(): bool
     {
         if (Plan::$current !== null) {
             // A router has passed the request on to a script.
-            return true;
+            return Plan::needsFiles();
         }
         try {
             self::$began = \microtime(true);
@@ -32,7 +35,7 @@ final class Start
                 return false;
             }
             self::prepare();
-            return true;
+            return Plan::needsFiles();
         } catch (\Throwable) {
             return false;
         }
@@ -75,17 +78,19 @@ final class Start
 
     private static function prepare(): void
     {
-        self::need('Files', 'Probe', 'Errors');
+        self::need('Probe');
         if ((Plan::$current['tells'] ?? false) && self::isCached()) {
             // What every request will need to be told comes from opcache as long as that is on.
             self::need('Session', 'Packet', 'Request', 'Hits', 'Values', 'Veil');
         }
-        // Only for this request: code with marks in it must not stay, and code that stays has none.
-        @\ini_set('opcache.enable', '0');
+        \register_shutdown_function([self::class, 'end']);
+        if (!Plan::needsFiles()) {
+            return;
+        }
+        self::need('Files', 'Leads', 'Errors');
         self::$script = \realpath(self::$script) ?: self::$script;
         // The built-in server opens the script after us; everywhere else it is open by now.
-        self::$includes = \PHP_SAPI !== 'cli-server' && \is_file(self::$script);
-        \register_shutdown_function([self::class, 'end']);
+        self::$includes = \PHP_SAPI !== 'cli-server' && \is_file(self::$script) && Files::needed(self::$script) !== null;
         Errors::install();
         if (Plan::$current['requests'] !== [] || Plan::$current['entry']) {
             self::need('Step', 'Request');
@@ -123,6 +128,9 @@ final class Start
         }
         if (\class_exists(Cli::class, false)) {
             Cli::end();
+        }
+        if (Plan::$current !== null && \class_exists(Leads::class, false)) {
+            Leads::check();
         }
         $tells = Plan::$current['tells'] ?? false;
         if (\class_exists(Session::class, false) || Probe::$counts !== [] || $tells) {

@@ -17,7 +17,7 @@ if (
         }
         exit;
     }
-    \AmberLantern\Files::before(\AmberLantern\Start::$script);
+    \AmberLantern\Files::beforeScript(\AmberLantern\Start::$script);
 } elseif (\get_cfg_var('amber.chained')) {
     require \get_cfg_var('amber.chained');
 }

@@ -69,6 +69,8 @@ module AmberAgent
       @printed = []
       @unprinted = 0
       @untold = 0
+      # Since when something else than a hit waits.
+      @gathering = nil
       # Marks of which hits were left out since the last batch.
       @dropped = {}.compare_by_identity
     end
@@ -87,7 +89,7 @@ module AmberAgent
 
       request.told = true
       @begun << request
-      @waker.wake if @begun.size + @ended.size == 1
+      gather
     end
 
     # A request has been answered. Who has not heard of its beginning does not hear of its end.
@@ -95,7 +97,7 @@ module AmberAgent
       return unless request.told
 
       @ended << [request, Process.clock_gettime(CLOCK, :microsecond)]
-      @waker.wake if @begun.size + @ended.size == 1
+      gather
     end
 
     # A line was printed in this thread.
@@ -103,7 +105,7 @@ module AmberAgent
       return @unprinted += 1 if @printed.size >= MOST_WAITING
 
       @printed << [stream, line, Process.clock_gettime(CLOCK, :microsecond), @session.served.current]
-      @waker.wake if @printed.size == 1
+      gather
     end
 
     # A request asks another service, in a span of its own (W3C Trace Context).
@@ -149,15 +151,17 @@ module AmberAgent
 
     # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
     def due?
-      return !@dropped.empty? || requests_waiting? if @waiting.empty?
+      return true if @waiting.size >= BATCH || (@waiting.empty? && !@dropped.empty?) || (@gathering.nil? && requests_waiting?)
 
-      @waiting.size >= BATCH || Process.clock_gettime(CLOCK, :microsecond) - @waiting.first[1] >= GATHER * 1_000_000
+      since = [@waiting.first&.at(1), @gathering].compact.min
+      !since.nil? && Process.clock_gettime(CLOCK, :microsecond) - since >= GATHER * 1_000_000
     end
 
     # Send what is due, or all there is (the serving thread). `unsent`: bytes that the client has not taken yet.
     def flush(unsent, all: false)
       return unless all || due?
 
+      @gathering = nil
       # Who has ended by now has told all its hits.
       ended = @ended.size
       while !@waiting.empty? && unsent <= MOST_UNSENT
@@ -167,6 +171,14 @@ module AmberAgent
     end
 
     private
+
+    # Something else than a hit waits: the first of it wakes the serving thread, which lets others come to it.
+    def gather
+      return if @gathering
+
+      @gathering = Process.clock_gettime(CLOCK, :microsecond)
+      @waker.wake
+    end
 
     def requests_waiting?
       !@begun.empty? || !@ended.empty? || !@printed.empty?

@@ -1,0 +1,180 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/**
+ * Which files lead to those with marks in them: only these are read, changed and compiled for a request, everything else
+ * comes from opcache as if nobody were attached.
+ *
+ * An include can lead to a file only if what it names ends as that file's name does (`require $folder . '/tables.php'`); one
+ * that names its file by other means can lead anywhere. That is written down of each file when it is first met, in a list in
+ * the cache, and looked up from there as long as the files are as they were.
+ */
+final class Leads
+{
+    /** Seconds between two looks whether the files are as they were. */
+    private const CHECKED_EVERY = 2;
+    /** Of a file that can lead anywhere. */
+    private const ANYWHERE = '';
+
+    /** @var array<string, int>|null */
+    private static ?array $needed = null;
+    /** @var array<string, int> files that are written down */
+    private static array $known = [];
+
+    /** Whether only some files are to be looked at: with steps, errors and functions all of the project's are. */
+    public static function areEnough(): bool
+    {
+        $plan = Plan::$current;
+        return !$plan['steps'] && $plan['errors'] === [] && $plan['functions'] === [];
+    }
+
+    /** Whether a file needs something, leads to one that does, or is not known yet. */
+    public static function needs(string $path): bool
+    {
+        if (self::$needed === null) {
+            self::read();
+        }
+        return isset(self::$needed[$path]) || !isset(self::$known[$path]);
+    }
+
+    /** Whether a file is to be written down. */
+    public static function isNew(string $path): bool
+    {
+        return self::$needed !== null && !isset(self::$known[$path]);
+    }
+
+    /** Writes down what a file includes. */
+    public static function add(string $path, string $key, Outline $outline): void
+    {
+        if (!self::isNew($path)) {
+            return;
+        }
+        self::$known[$path] = 0;
+        $line = \json_encode([$path, $key, $outline->handles ? [self::ANYWHERE] : $outline->endings], \JSON_INVALID_UTF8_SUBSTITUTE);
+        @\file_put_contents(self::listFile(), "$line\n", \FILE_APPEND);
+    }
+
+    /**
+     * At the end of a request: a marked file that came in by another way than is written down has passed its marks by. From
+     * then on all files are looked at.
+     */
+    public static function check(): void
+    {
+        if (self::$needed === null) {
+            return;
+        }
+        foreach (\array_keys(Plan::$current['files']) as $path) {
+            if (!isset(Files::$spliced[Files::idOf($path)]) && \in_array($path, \get_included_files(), true)) {
+                @\file_put_contents(self::listFile(), \json_encode([__FILE__, '', [self::ANYWHERE]]) . "\n", \FILE_APPEND);
+                return;
+            }
+        }
+    }
+
+    private static function listFile(): string
+    {
+        return Plan::$current['cache'] . '/includes';
+    }
+
+    /** What was found out before, or finds it out anew where files have changed. */
+    private static function read(): void
+    {
+        $marked = \array_keys(\array_filter(Plan::$current['files']));
+        $kept = Plan::$current['cache'] . '/leads-' . \substr(\sha1(\implode("\n", $marked)), 0, 20);
+        $list = self::listFile();
+        $size = (int) @\filesize($list);
+        $before = @\unserialize((string) @\file_get_contents($kept), ['allowed_classes' => false]);
+        $isFresh = \time() - (int) @\filemtime($kept) < self::CHECKED_EVERY;
+        if (\is_array($before) && $before[0] === $size && $isFresh) {
+            [, self::$needed, self::$known] = $before;
+            return;
+        }
+        @\touch($kept);
+        $files = self::files($list);
+        [self::$needed, self::$known] = [self::leadingTo($marked, $files), \array_map(static fn(): int => 0, $files)];
+        \clearstatcache();
+        Files::keep($kept, \serialize([(int) @\filesize($list), self::$needed, self::$known]));
+    }
+
+    /**
+     * The list, without files that have changed since.
+     * @return array<string, list<string>> the ends of what each includes
+     */
+    private static function files(string $list): array
+    {
+        $files = [];
+        $kept = '';
+        $isSame = true;
+        foreach (\explode("\n", (string) @\file_get_contents($list)) as $line) {
+            $entry = \json_decode($line, true);
+            if (!\is_array($entry)) {
+                continue;
+            }
+            [$path, $key, $ends] = $entry;
+            if (isset($files[$path]) || $key !== '' && $key !== Files::keyOf($path, @\stat($path))) {
+                $isSame = false;
+                continue;
+            }
+            $files[$path] = $ends;
+            $kept .= "$line\n";
+        }
+        if (!$isSame) {
+            Files::keep($list, $kept);
+        }
+        return $files;
+    }
+
+    /**
+     * @param list<string> $marked
+     * @param array<string, list<string>> $files
+     * @return array<string, int>
+     */
+    private static function leadingTo(array $marked, array $files): array
+    {
+        $needed = \array_fill_keys($marked, 0);
+        $names = \array_map('basename', $marked);
+        $isAll = isset($files[__FILE__]);
+        do {
+            $before = \count($needed);
+            foreach ($files as $path => $ends) {
+                if (!isset($needed[$path]) && ($isAll || self::canLead($ends, $names, $files))) {
+                    $needed[$path] = 0;
+                    $names[] = \basename($path);
+                }
+            }
+        } while (\count($needed) > $before);
+        return $needed;
+    }
+
+    /**
+     * @param list<string> $ends
+     * @param list<string> $names of files that are needed
+     * @param array<string, list<string>> $files
+     */
+    private static function canLead(array $ends, array $names, array $files): bool
+    {
+        static $known = null;
+        $known ??= \array_map('basename', \array_keys($files));
+        foreach ($ends as $end) {
+            $isThis = static fn(string $name): bool => \str_ends_with($name, $end);
+            // What no file is known by that name may be anything.
+            if (self::any($names, $isThis) || !self::any($known, $isThis)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    /** @param list<string> $names */
+    private static function any(array $names, callable $is): bool
+    {
+        foreach ($names as $name) {
+            if ($is($name)) {
+                return true;
+            }
+        }
+        return false;
+    }
+}
