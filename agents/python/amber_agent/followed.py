@@ -1,7 +1,7 @@
 """Lines that are followed: at each, which variables of the function have changed since its line before.
 
 A call is told from another by passing the first statement of its function: nothing of the program is kept alive
-for that. What has changed is told by its text.
+for that. What has changed is seen by its print, and only of that the text is made.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from collections import OrderedDict
 from itertools import count
 
 from . import veil
+from .prints import is_same, print_of
 from .values import text_of, type_name
 
 # Calls that are remembered at once; of one that has waited for longer everything counts as changed.
@@ -19,6 +20,7 @@ MOST_CALLS = 2_000
 # Characters of a value that are compared and told.
 WIDTH = 200
 _MODULE = "<module>"
+_NOTHING = object()
 
 
 class Followed:
@@ -26,9 +28,11 @@ class Followed:
 
     def __init__(self, session) -> None:
         self._session = session
-        # (thread, frame's identity) -> (number of the call, texts by name)
+        # (thread, frame's identity) -> (number of the call, prints by name)
         self._calls: OrderedDict = OrderedDict()
         self._numbers = count(1)
+        # Names that have been asked about: whether the veil hides them.
+        self._hidden: dict = {}
 
     def follower(self, mark):
         """What stands in the spliced code of a followed line."""
@@ -50,29 +54,42 @@ class Followed:
         try:
             key = (ident, id(frame))
             known = None if mark.opens else self._calls.get(key)
-            number, before = known or (next(self._numbers), {})
-            now = self._shown(frame)
-            self._calls[key] = (number, now)
-            self._calls.move_to_end(key)
-            while len(self._calls) > MOST_CALLS:
-                self._calls.popitem(last=False)
-            changed = {name: value for name, value in now.items() if before.get(name) != value}
-            hits.append(mark, [{"frame": number, "name": frame.f_code.co_name, "changed": changed}])
+            if known is None:
+                known = self._calls[key] = (next(self._numbers), {})
+                while len(self._calls) > MOST_CALLS:
+                    self._calls.popitem(last=False)
+            else:
+                self._calls.move_to_end(key)
+            changed = self._changed(frame, known[1])
+            hits.append(mark, [{"frame": known[0], "name": frame.f_code.co_name, "changed": changed}])
         finally:
             self._session.set_busy(ident, False)
 
-    @staticmethod
-    def _shown(frame) -> dict:
-        """The variables of a function as texts with types. Of a module only what is no function, class or module."""
-        code, hides = frame.f_code, veil.current().hides_expression
-        is_module = code.co_name == _MODULE
-        shown = {}
-        for name, value in list(frame.f_locals.items()):
+    def _changed(self, frame, prints: dict) -> dict:
+        """The variables of a function that are not what they were, as texts with types; `prints` become those of now.
+
+        Of a module only what is no function, class or module.
+        """
+        is_module = frame.f_code.co_name == _MODULE
+        changed = {}
+        variables = frame.f_locals
+        for name, value in list(variables.items()) if is_module else variables.items():
+            before = prints.get(name, _NOTHING)
+            if before is value:
+                continue
             if is_module and (name.startswith("__") or callable(value) or type(value) is type(sys)):
                 continue
-            if hides(name):
-                shown[name] = (veil.HIDDEN, type_name(value))
-            else:
-                text = value if type(value) is str else text_of(value, WIDTH)
-                shown[name] = (text if len(text) <= WIDTH else text[:WIDTH] + "…", type_name(value))
-        return shown
+            now = print_of(value, WIDTH)
+            if is_same(before, now):
+                continue
+            prints[name] = now
+            changed[name] = self._told(name, value)
+        return changed
+
+    def _told(self, name: str, value) -> tuple:
+        if name not in self._hidden:
+            self._hidden[name] = veil.current().hides_expression(name)
+        if self._hidden[name]:
+            return (veil.HIDDEN, type_name(value))
+        text = value if type(value) is str else text_of(value, WIDTH)
+        return (text if len(text) <= WIDTH else text[:WIDTH] + "…", type_name(value))
