@@ -42,10 +42,12 @@ async def app(scope, receive, send):
     await send({'type': 'http.response.start', 'status': 200, 'headers': [(b'content-length', str(len(body)).encode())]})
     await send({'type': 'http.response.body', 'body': body})
 `;
-const RACK = `def quote(number)
+const QUOTE = `def quote(number)
   total = number * 2
   total
 end
+`;
+const RACK = `require_relative 'quote'
 run ->(env) { [200, { 'content-type' => 'text/plain' }, [quote(env['QUERY_STRING'].to_i).to_s]] }
 `;
 const PHP = `<?php
@@ -81,10 +83,10 @@ const SERVERS = {
     mark: 'app.py:4 "{total}"',
   },
   'puma, 2 workers': {
-    files: { 'config.ru': RACK },
+    files: { 'quote.rb': QUOTE, 'config.ru': RACK },
     command: (port) => ['puma', '-w', '2', '-b', `tcp://127.0.0.1:${port}`, 'config.ru'],
     attach: ['fares'],
-    mark: 'config.ru:3 "{total}"',
+    mark: 'quote.rb:3 "{total}"',
   },
   'php-fpm, 4 workers of another user, nginx': {
     files: { 'index.php': PHP },
@@ -243,7 +245,7 @@ async function bench(name) {
     const failed = sessions.filter(({ isOn }) => !isOn);
     const left = readdirSync(folder).filter((file) => /^\.(amber-|user)/.test(file));
     process.stdout.write(
-      `${name}: ${sessions.length - failed.length} of ${sessions.length} sessions, ${sessions.reduce((sum, { hits }) => sum + hits, 0)} lines of hits, ${state.answered} answers, ${state.wrong.length} wrong, longest ${Math.round(state.longest)} ms; to the mark ${Math.round(took[took.length >> 1])} ms (median); after to before ${(after / before).toFixed(2)} (${before}/s); left: ${left.join(' ') || 'nothing'}\n`,
+      `${name}: ${sessions.length - failed.length} of ${sessions.length} sessions, ${sessions.filter(({ text }) => text.includes('spliced')).length} spliced at once, ${sessions.reduce((sum, { hits }) => sum + hits, 0)} lines of hits, ${state.answered} answers, ${state.wrong.length} wrong, longest ${Math.round(state.longest)} ms; to the mark ${Math.round(took[took.length >> 1])} ms (median); after to before ${(after / before).toFixed(2)} (${before}/s); left: ${left.join(' ') || 'nothing'}\n`,
     );
     for (const text of [
       ...state.wrong.slice(0, 5),

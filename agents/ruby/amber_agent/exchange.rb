@@ -52,6 +52,11 @@ module AmberAgent
           !(defined?(RubyVM::MJIT) && RubyVM::MJIT.enabled?)
       end
 
+      # Whether code has been made for marks in this process.
+      def used?
+        @used == true
+      end
+
       def held?(sequence)
         @held.key?(sequence)
       end
@@ -89,6 +94,7 @@ module AmberAgent
           write(one, FLAGS, flags[at] | holds)
           write(one, BODY, bodies[1 - at])
         end
+        @used = true
         @held.key?(sequence) ? @held.delete(sequence) : @held[sequence] = made
         true
       end

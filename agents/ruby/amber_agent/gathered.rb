@@ -41,6 +41,8 @@ module AmberAgent
       # What is loaded: a Remains for each file, by its path. Empty where the interpreter is built in another way than
       # those that are known.
       def files
+        # What was made for the marks of a session before looks like the program's own code until it is collected.
+        GC.start if defined?(Exchange) && Exchange.used?
         @named = {}
         known = sequences.select { |sequence| file_of(sequence) }
         inner = {}.compare_by_identity

@@ -70,6 +70,8 @@ module AmberAgent
     end
 
     @next = 0
+    # Names that nobody calls any more: the interpreter keeps the name of a method for ever.
+    @free = []
     # Threads in which an expression of a mark runs.
     @inside = {}.compare_by_identity
 
@@ -95,7 +97,7 @@ module AmberAgent
 
       # A name for a mark in the code of a file, by which its code calls it.
       def add(session, mark, path)
-        name = @next += 1
+        name = @free.pop || @next += 1
         instance_variable_set("@point_#{name}", Point.new(session, mark, path))
         class_eval(source(name, mark), __FILE__, __LINE__)
         name
@@ -111,6 +113,7 @@ module AmberAgent
         names.each do |name|
           %w[wanted passed failed].each { |verb| singleton_class.send(:remove_method, "#{verb}_#{name}") if respond_to?("#{verb}_#{name}") }
           remove_instance_variable("@point_#{name}")
+          @free << name
         end
       end
 
