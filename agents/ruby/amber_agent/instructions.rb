@@ -25,6 +25,11 @@ module AmberAgent
       [data[5], data[8]]
     end
 
+    # The line and column with which a sequence begins, and its last line.
+    def self.extent(sequence)
+      sequence.to_a[4][:code_location].first(3)
+    end
+
     # Of a sequence that runs other code now, its own is looked at.
     def initialize(sequence)
       @sequence = sequence

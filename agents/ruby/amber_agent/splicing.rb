@@ -142,11 +142,8 @@ module AmberAgent
     end
 
     def pair(file, group, target, marks)
-      found = file[Instructions.place(group)] || []
-      raise Different unless found.size == 1
-
       own = Instructions.new(target)
-      made = Instructions.new(found.first)
+      made = Instructions.new(counterpart(file, group))
       added = own.added_in(made, marks.transform_values { |name, _mark| :"passed_#{name}" }) { |line| raise Different.new(line) }
       raise Different unless own.same_variables?(made)
 
@@ -154,6 +151,13 @@ module AmberAgent
       inner = own.inner_in(made) or raise Different
       own.number(made, added)
       Pair.new(target, made.sequence, inner)
+    end
+
+    # Of blocks that begin on one line the one with the same beginning and end.
+    def counterpart(file, group)
+      found = file[Instructions.place(group)] || []
+      found = found.select { |one| Instructions.extent(one) == Instructions.extent(group) } if found.size > 1
+      found.size == 1 ? found.first : raise(Different)
     end
 
     # What was put in takes the name of a variable for a method where that is only set further down.

@@ -34,6 +34,13 @@ class Office
     all
   end
 
+  def chosen(list)
+    list.select { |one| one > 1 }.map do |one|
+      twice = one * 2
+      twice
+    end.sum
+  end
+
   def keep(number)
     @kept << proc do |more|
       number += more
@@ -108,6 +115,7 @@ while (line = gets&.chomp)
     when 'quote' then office.quote(number)
     when 'many' then number.times.sum { |one| office.quote(one) }
     when 'sum' then office.sum((1..number).to_a)
+    when 'chosen' then office.chosen((1..number).to_a)
     when 'keep' then office.keep(number)
     when 'kept' then office.kept.map { |kept| kept.call(number) }.inspect
     when 'kind' then office.kind(number)
@@ -206,6 +214,12 @@ describe.each([
       await program.ask('keep 3');
       expect(await answers('kept 1')).toBe('[5, 6, 4]');
       expect(await answers('own')).toMatch(/^\[\[\], 0, \d+\]$/);
+    });
+
+    it('tell blocks that begin on one line apart', async () => {
+      const mark = await count('twice = one * 2', 'one == 3');
+      expect(route(mark)).toBe('spliced');
+      expect([await answers('chosen 4'), await hits(mark)]).toEqual(['18', 1]);
     });
 
     it('take the engine’s route where the code would not be the same', async () => {
