@@ -1,11 +1,13 @@
 # frozen_string_literal: true
 
+require_relative 'prints'
+
 module AmberAgent
   # Lines that are followed: at each, which variables of the method have changed since its line before.
   #
   # A call is told from another of the same thread by how deep it stands, and from the one before it in the same
   # place by passing the first line of its method: nothing of the program is kept alive for that. Blocks belong to
-  # the method that they stand in. What has changed is told by its text.
+  # the method that they stand in. What has changed is seen by its print, and only of that the text is made.
   class Followed
     # Calls that are remembered at once; of one that has waited for longer everything counts as changed.
     MOST_CALLS = 2_000
@@ -14,7 +16,7 @@ module AmberAgent
 
     def initialize(session)
       @session = session
-      # [thread, depth] -> [number of the call, texts by name]
+      # [thread, depth] -> [number of the call, prints by name]
       @calls = {}
       @next = 0
     end
@@ -25,11 +27,10 @@ module AmberAgent
 
       key = [Thread.current.object_id, depth_of(event.method_id.to_s)]
       known = @calls.delete(key)
-      number, before = known.nil? || mark.opens ? [@next += 1, {}] : known
-      now = shown(event.binding)
-      @calls[key] = [number, now]
+      number, prints = known.nil? || mark.opens ? [@next += 1, {}] : known
+      @calls[key] = [number, prints]
       @calls.shift if @calls.size > MOST_CALLS
-      changed = now.reject { |name, value| before[name] == value }
+      changed = changed(event.binding, prints)
       @session.hits.add(mark, [{ 'frame' => number, 'name' => event.method_id.to_s, 'changed' => changed }])
     end
 
@@ -42,11 +43,19 @@ module AmberAgent
       locations.size - index
     end
 
-    def shown(binding)
-      binding.local_variables.to_h do |name|
+    # The variables that are not what they were, as texts with types; `prints` become those of now.
+    def changed(binding, prints)
+      names = binding.local_variables
+      gone = prints.keys - names
+      gone.each { |name| prints.delete(name) } unless gone.empty?
+      names.each_with_object({}) do |name, changed|
         value = binding.local_variable_get(name)
+        now = Prints.of(value, WIDTH)
+        next if prints.key?(name) && prints[name].eql?(now)
+
+        prints[name] = now
         text = Veil.current.hides_expression?(name.to_s) ? Veil::HIDDEN : text_of(value)
-        [name.to_s, [text, Values.type_name(value)]]
+        changed[name.to_s] = [text, Values.type_name(value)]
       end
     end
 
