@@ -125,6 +125,14 @@ while (line = gets&.chomp)
     when 'both' then office.both(number)
     when 'fiber' then (fiber ||= Fiber.new { office.slow }).alive? ? fiber.resume : 'over'
     when 'ractor' then Ractor.new(number) { |n| Office.new.quote(n) }.take
+    when 'fork'
+      read, write = IO.pipe
+      child = fork do
+        write.puts [office.quote(number), own?(Office.instance_method(:quote))].inspect
+        exit!
+      end
+      Process.wait(child)
+      read.gets.chomp
     when 'own'
       names = %i[quote sum keep kind matched broken method_missing both slow]
       [names.reject { |name| own?(Office.instance_method(name)) }, office.kept.count { |kept| !own?(kept) }, Thread.list.size].inspect
@@ -294,6 +302,14 @@ describe.each([
       attached.store.drop(errors.number);
       await attached.sync.send();
       await comesBy(mark, 'spliced');
+    });
+
+    it('are not in a child that is forked', async () => {
+      const mark = await count('total += 1');
+      expect(route(mark)).toBe('spliced');
+      expect(await answers('fork 4')).toBe('[9, true]');
+      expect(await answers('quote 4')).toBe('9');
+      expect(await hits(mark)).toBe(1);
     });
 
     it('do nothing in another Ractor', async () => {

@@ -38,6 +38,9 @@ end.call
 gets
 `;
 
+/** Of the lines with a logpoint, so many have it in their own code at least. */
+const SPLICED = 500;
+
 /** What the tests come to, after `prepare` has been at work on the package's files. */
 async function results(program: RubyProgram, prepare: (files: string[]) => Promise<void>): Promise<string> {
   const listed = (await program.line('files')).slice('files '.length);
@@ -49,9 +52,12 @@ describeRuby('the tests of a package that comes with Ruby', ['minitest'], () => 
   const runFolder = useRunFolder();
   afterEach(endPrograms);
 
-  it('give the same results with a logpoint on every line that can take one', async () => {
+  it.each([
+    ['', []],
+    [', compiled at once', ['--yjit', '--yjit-call-threshold=1']],
+  ])('give the same results with a logpoint on every line that can take one%s', async (_name, flags) => {
     // The package's tests change the package; each run has a process of its own.
-    const start = () => new RubyProgram(RUNNER, {}, { args: ['app.rb'] });
+    const start = () => new RubyProgram(RUNNER, {}, { args: [...flags, 'app.rb'] });
     const bare = await results(start(), async () => undefined);
     expect(bare).toMatch(/^results \d{3} runs, [1-9]\d{3} assertions/);
     const marked = start();
@@ -61,6 +67,8 @@ describeRuby('the tests of a package that comes with Ruby', ['minitest'], () => 
       await logEverywhere(attached, files, '{self.class}');
       const on = attached.store.all.filter((mark) => attached.sync.status(mark).state === 'on');
       expect(on.length).toBeGreaterThan(700);
+      const spliced = on.filter((mark) => attached.sync.status(mark).route === 'spliced');
+      expect(spliced.length).toBeGreaterThan(SPLICED);
     });
     expect(withMarks).toBe(bare);
     await attached.sync.refresh();
