@@ -86,21 +86,23 @@ final class Leads
         $list = self::listFile();
         $size = (int) @\filesize($list);
         $before = @\unserialize((string) @\file_get_contents($kept), ['allowed_classes' => false]);
-        $isFresh = \time() - (int) @\filemtime($kept) < self::CHECKED_EVERY;
-        if (\is_array($before) && $before[0] === $size && $isFresh) {
-            [, self::$needed, self::$known] = $before;
-            return;
+        $isKnown = \is_array($before) && $before[0] === $size;
+        if (!$isKnown || \time() - (int) @\filemtime($kept) >= self::CHECKED_EVERY) {
+            // One request looks, and others go on by what was found before.
+            @\touch($kept);
+            [$files, $isSame] = self::files($list);
+            if (!$isKnown || !$isSame) {
+                \clearstatcache();
+                $before = [(int) @\filesize($list), self::leadingTo($marked, $files), \array_map(static fn(): int => 0, $files)];
+                Files::keep($kept, \serialize($before));
+            }
         }
-        @\touch($kept);
-        $files = self::files($list);
-        [self::$needed, self::$known] = [self::leadingTo($marked, $files), \array_map(static fn(): int => 0, $files)];
-        \clearstatcache();
-        Files::keep($kept, \serialize([(int) @\filesize($list), self::$needed, self::$known]));
+        [, self::$needed, self::$known] = $before;
     }
 
     /**
      * The list, without files that have changed since.
-     * @return array<string, list<string>> the ends of what each includes
+     * @return array{array<string, list<string>>, bool} the ends of what each includes; whether no file has changed
      */
     private static function files(string $list): array
     {
@@ -123,7 +125,7 @@ final class Leads
         if (!$isSame) {
             Files::keep($list, $kept);
         }
-        return $files;
+        return [$files, $isSame];
     }
 
     /**
@@ -134,14 +136,15 @@ final class Leads
     private static function leadingTo(array $marked, array $files): array
     {
         $needed = \array_fill_keys($marked, 0);
-        $names = \array_map('basename', $marked);
+        $names = self::names($marked);
+        $known = self::names(\array_keys($files));
         $isAll = isset($files[__FILE__]);
         do {
             $before = \count($needed);
             foreach ($files as $path => $ends) {
-                if (!isset($needed[$path]) && ($isAll || self::canLead($ends, $names, $files))) {
+                if (!isset($needed[$path]) && ($isAll || self::canLead($ends, $names, $known))) {
                     $needed[$path] = 0;
-                    $names[] = \basename($path);
+                    $names[\basename($path)] = 0;
                 }
             }
         } while (\count($needed) > $before);
@@ -149,29 +152,41 @@ final class Leads
     }
 
     /**
-     * @param list<string> $ends
-     * @param list<string> $names of files that are needed
-     * @param array<string, list<string>> $files
+     * @param list<string> $paths
+     * @return array<string, int>
      */
-    private static function canLead(array $ends, array $names, array $files): bool
+    private static function names(array $paths): array
     {
-        static $known = null;
-        $known ??= \array_map('basename', \array_keys($files));
+        return \array_fill_keys(\array_map('basename', $paths), 0);
+    }
+
+    /**
+     * @param list<string> $ends
+     * @param array<string, int> $names of files that are needed
+     * @param array<string, int> $known of all files
+     */
+    private static function canLead(array $ends, array $names, array $known): bool
+    {
         foreach ($ends as $end) {
-            $isThis = static fn(string $name): bool => \str_ends_with($name, $end);
             // What no file is known by that name may be anything.
-            if (self::any($names, $isThis) || !self::any($known, $isThis)) {
+            if (self::ends($names, $end) || !self::ends($known, $end)) {
                 return true;
             }
         }
         return false;
     }
 
-    /** @param list<string> $names */
-    private static function any(array $names, callable $is): bool
+    /**
+     * Whether one of some names has this end; mostly it is a whole name.
+     * @param array<string, int> $names
+     */
+    private static function ends(array $names, string $end): bool
     {
-        foreach ($names as $name) {
-            if ($is($name)) {
+        if (isset($names[$end])) {
+            return true;
+        }
+        foreach ($names as $name => $_) {
+            if (\str_ends_with((string) $name, $end)) {
                 return true;
             }
         }

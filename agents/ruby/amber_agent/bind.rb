@@ -93,7 +93,8 @@ module AmberAgent
       @points = {}
       @lines = {}.compare_by_identity
       @splicer = Splicer.new(session)
-      # By piece of code: the marks of each line. Those of `@unsettled` may come to stand in the code itself later.
+      # By piece of code: the marks of each line. Those of `@unsettled` may come to stand in the code itself later. Threads
+      # that load code write into these at any moment: whoever goes over them takes a copy.
       @placed = {}.compare_by_identity
       @unsettled = {}.compare_by_identity
       @next_look = 0
@@ -105,7 +106,7 @@ module AmberAgent
       wanted = {}.compare_by_identity
       units.each { |unit| wanted[unit] = {} }
       marks.each { |mark| place(mark, units).each { |unit, line| (wanted[unit][line] ||= []) << mark } }
-      @placed.each_key { |unit| wanted[unit] ||= {} if same_path?(unit, path) }
+      @placed.keys.each { |unit| wanted[unit] ||= {} if same_path?(unit, path) }
       wanted.each do |unit, here|
         @placed[unit] = here
         settle(unit)
@@ -169,7 +170,7 @@ module AmberAgent
     # Have the marks of one piece of code in the code itself as far as it can be, and at its lines where it cannot.
     def settle(unit, tell: false)
       here = @placed[unit] || {}
-      points = @points.select { |(other, _line), _point| other.equal?(unit) }
+      points = @points.to_a.select { |(other, _line), _point| other.equal?(unit) }.to_h
       inside, settled = @splicer.bring(unit, lines_of(unit), within(here)) { points.each_value(&:lift) }
       settled ? @unsettled.delete(unit) : @unsettled[unit] = true
       points.each { |key, point| drop(key, point) unless here.key?(key[1]) && !inside.key?(key[1]) }
@@ -191,7 +192,7 @@ module AmberAgent
 
     # Which way a mark has come to be at all of its places.
     def route(mark, tell)
-      places = @placed.select { |_unit, here| here[mark.line]&.include?(mark) }.keys
+      places = @placed.to_a.select { |_unit, here| here[mark.line]&.include?(mark) }.map(&:first)
       spliced = !places.empty? && places.all? { |unit| @splicer.at?(unit, mark.line) }
       return if mark.spliced == spliced
 

@@ -63,7 +63,9 @@ module AmberAgent
 
     # Give all code its own body back: what rests at once, the other as soon as it does.
     def restore
-      left = @now.values.reject { |splice| undone?(splice) }
+      all = @now.values
+      # Looking whether code rests goes over all objects there are: once for all, and for each only where that fails.
+      left = undone?(*all) ? [] : all.reject { |splice| undone?(splice) }
       @now.clear
       @prepared.each_value { |_wanted, splice| Spliced.remove(splice.names.values) }
       @prepared.clear
@@ -167,9 +169,10 @@ module AmberAgent
       kin.shift while kin.size > MOST_KIN
     end
 
-    def undone?(splice)
-      done = splice.pairs.empty? || Exchange.alone(splice.pairs.map(&:target).uniq(&:__id__)) { change(splice, NONE) }
-      Spliced.remove(splice.names.values) if done
+    def undone?(*splices)
+      targets = splices.flat_map { |splice| splice.pairs.map(&:target) }.uniq(&:__id__)
+      done = targets.empty? || Exchange.alone(targets) { targets.all? { |one| Exchange.free?(one) } && splices.each { |splice| change(splice, NONE) } }
+      splices.each { |splice| Spliced.remove(splice.names.values) } if done
       done
     end
 
