@@ -168,6 +168,7 @@ describe('amber', () => {
     const { code, stdout } = await runAmber(['demo', '--auto']);
     expect(stdout).toContain("discount = Decimal('5')");
     expect(stdout).toContain('Found: demo/data/discounts.csv');
+    expect(stdout).toMatch(/lines under suspicion\n +1 +0\.\d+ +fares\/quotes\.py:83 /);
     expect(code).toBe(0);
   });
 

@@ -9,6 +9,7 @@ import { parseFaultyWhen } from '../../core/contrast/when.js';
 import { AmberError } from '../../core/errors.js';
 import { Litter, projectFolder } from '../../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../../core/project/project-file.js';
+import type { WrittenRequest } from '../../core/requests/request.js';
 import { requestFrom } from '../../core/requests/written.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import { Veil } from '../../core/veil.js';
@@ -46,6 +47,8 @@ export interface ContrastCommandOptions
   formula?: string;
   trail?: string;
   exitCode?: boolean;
+  /** Requests by name besides those of amber.yaml. */
+  requests?: Record<string, WrittenRequest>;
 }
 
 /**
@@ -131,7 +134,8 @@ function tell(
       output.palette.waiting(`${countOf(observer.dropped, 'line')} came too fast and were left out`),
     );
   }
-  output.remark(output.palette.faint(`trail: ${relative(process.cwd(), trail)}`));
+  const near = relative(process.cwd(), trail);
+  output.remark(output.palette.faint(`trail: ${near.startsWith('..') ? trail : near}`));
 }
 
 /** @throws AmberError `AL_USAGE` */
@@ -174,7 +178,7 @@ async function recordRounds(
 ): Promise<{ trail: string; rounds: number }> {
   const session = new PromptSession(silent(), { ...options, tellsRequests: true });
   const { bench } = session;
-  const { requests } = session.settings;
+  const requests = { ...session.settings.requests, ...options.requests };
   const named: NamedRequest[] = names.map((name) => ({
     name,
     spec: requestFrom(name.trim().split(/\s+/), requests),

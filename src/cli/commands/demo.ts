@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { AmberError } from '../../core/errors.js';
 import { promptOutput } from '../context.js';
 import { readRequests, type Service, startOffice } from '../demo/office.js';
-import { findCheapReturn } from '../demo/walk.js';
+import { findCheapReturn, nameCheapReturn } from '../demo/walk.js';
 import type { Output } from '../render/output.js';
 
 /**
@@ -36,6 +36,7 @@ export async function demo(options: { auto?: boolean; office?: boolean }): Promi
     const [fares] = services;
     if (fares !== undefined) {
       await findCheapReturn(fares, { output, auto });
+      await nameCheapReturn(fares, { output, auto });
     }
     return 0;
   } finally {

@@ -1,4 +1,5 @@
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../../core/errors.js';
@@ -6,6 +7,7 @@ import { connectTo } from '../../targets/connect.js';
 import { readDescription } from '../../targets/description.js';
 import { runFolder } from '../../targets/run-folder.js';
 import { PromptSession } from '../attach-session.js';
+import { contrast } from '../commands/contrast.js';
 import { promptOutput } from '../context.js';
 import { runLine } from '../prompt/interpreter.js';
 import type { Output } from '../render/output.js';
@@ -76,6 +78,44 @@ export async function findCheapReturn(fares: Service, guide: Guide): Promise<voi
   );
   output.remark('read_discounts in demo/fares/tables.py takes it as five times the price.');
   output.remark(faint('The service has gone on all the while, and nothing of amber is left in it.'));
+}
+
+/**
+ * The second act: the same fault, named by one command that knows only which requests are good and which is faulty.
+ * @throws AmberError `AL_DEFECT` when nothing tells them apart
+ */
+export async function nameCheapReturn(fares: Service, guide: Guide): Promise<void> {
+  const { output } = guide;
+  await turn(
+    guide,
+    'Nobody has to know where to stop. Given requests of both kinds, one command says where they part:',
+  );
+  const requests = Object.fromEntries(
+    Object.entries(readRequests('fares')).map(([name, { method, path, body, form }]) => [
+      name,
+      { method, url: `${fares.url}${path}`, ...(body ? { body } : {}), ...(form ? { form } : {}) },
+    ]),
+  );
+  const kinds = { good: ['good-single', 'good-return'], faulty: ['return-with-child'] };
+  const words = Object.entries(kinds).flatMap(([kind, names]) => names.map((name) => `--${kind} ${name}`));
+  output.remark(output.palette.faint(`$ amber contrast ${fares.pid} ${words.join(' ')} --times 3\n`));
+  const trail = join(mkdtempSync(join(tmpdir(), 'amber-demo-')), 'contrast.ndjson');
+  const here = process.cwd();
+  // The project whose code is looked at.
+  process.chdir(DEMO_FOLDER);
+  const found = await contrast([`${fares.pid}`], {
+    ...kinds,
+    times: '3',
+    trail,
+    requests,
+    exitCode: true,
+  }).finally(() => process.chdir(here));
+  if (found !== 1) {
+    throw new AmberError('AL_DEFECT', 'nothing told the faulty request from the good ones');
+  }
+  output.remark(
+    '\nThe line that makes the price for which the first act stopped is named first, with the value that was wrong before it.',
+  );
 }
 
 async function openFares(fares: Service, { output }: Guide): Promise<PromptSession> {
