@@ -65,7 +65,8 @@ final class Leads
         if (self::$needed === null) {
             return;
         }
-        foreach (\array_keys(Plan::$current['files']) as $path) {
+        // Those of other requests have no marks here.
+        foreach (\array_keys(\array_filter(Plan::$current['files'])) as $path) {
             if (!isset(Files::$spliced[Files::idOf($path)]) && \in_array($path, \get_included_files(), true)) {
                 @\file_put_contents(self::listFile(), \json_encode([__FILE__, '', [self::ANYWHERE]]) . "\n", \FILE_APPEND);
                 return;

@@ -1,4 +1,5 @@
-import { renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import { readFileSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import type { Mark } from '../../../src/core/marks/store.js';
 import { type Attached, useRunFolder } from '../../support/attached.js';
 import { attachToPhp, describePhp, PhpFpm } from '../../support/php.js';
@@ -111,6 +112,19 @@ describePhp('php-fpm with opcache and marks in some files', ['fpm'], () => {
     expect((await get()).said).toBe('8 fares.php 3 pages');
     attached = await attachToPhp(runFolder(), fpm.pid);
     expect((await get()).said).toBe('8 fares.php 3 pages');
+  });
+
+  it('does not take a mark of other requests for one that was passed by', async () => {
+    attached = await attachToPhp(runFolder(), fpm.pid);
+    const path = fpm.path('pages/fares.php');
+    const place = { kind: 'line' as const, file: path, line: 3 };
+    const others = { only: { method: 'POST', path: '/none' } };
+    await attached.sync.send(attached.store.add({ place, ...others }, path, 'count'));
+    await count('odd.php', 2);
+    expect([(await get()).said, (await get('odd')).said]).toEqual(['8 fares.php 3 pages', '5']);
+    const list = readFileSync(join(runFolder(), 'php-cache', 'includes'), 'utf8');
+    expect(list).toContain('index.php');
+    expect(list).not.toContain('Leads.php');
   });
 
   it('passes a mark in a file that another one begins to include', async () => {
