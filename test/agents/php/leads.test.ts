@@ -121,7 +121,10 @@ describePhp('php-fpm with opcache and marks in some files', ['fpm'], () => {
     const others = { only: { method: 'POST', path: '/none' } };
     await attached.sync.send(attached.store.add({ place, ...others }, path, 'count'));
     await count('odd.php', 2);
-    expect([(await get()).said, (await get('odd')).said]).toEqual(['8 fares.php 3 pages', '5']);
+    // What is met for the first time is opened by us anyway.
+    for (let request = 0; request < 4; request += 1) {
+      expect([(await get()).said, (await get('odd')).said]).toEqual(['8 fares.php 3 pages', '5']);
+    }
     const list = readFileSync(join(runFolder(), 'php-cache', 'includes'), 'utf8');
     expect(list).toContain('index.php');
     expect(list).not.toContain('Leads.php');
