@@ -1,8 +1,8 @@
 """By what it is seen whether a value is still as it was: cheaper than its text, and of the program nothing but numbers
 and texts is kept alive for it.
 
-A print covers what the text of a value shows of it, as deep and as wide. Where that cannot be told without running code
-of the program (a class with a `__repr__` of its own and no `__dict__`) it is the text.
+A print covers what the text of a value shows of it, as deep and as wide. Where only the type itself knows what it shows
+(one with a `__repr__` of its own, one with slots) it is the text.
 """
 
 from __future__ import annotations
@@ -67,11 +67,13 @@ def _print(value, cls, depth: int, width: int):
         )
     if isinstance(value, _NAMED):
         return (id(cls), id(value))
+    if cls.__repr__ is not object.__repr__ or any(base.__dict__.get("__slots__") for base in cls.__mro__):
+        return text_of(value, width)
     try:
         held = object.__getattribute__(value, "__dict__")
     except AttributeError:
-        held = None
-    return (id(cls), id(value), _items(held, depth - 1, width)) if type(held) is dict else text_of(value, width)
+        return (id(cls), id(value))
+    return (id(cls), id(value), _items(held, depth - 1, width))
 
 
 def _items(held: dict, depth: int, width: int) -> list:

@@ -7,8 +7,8 @@ module AmberAgent
   # By what it is seen whether a value is still as it was: cheaper than its text, and of the program nothing but numbers
   # and texts is kept alive for it.
   #
-  # A print covers what the text of a value shows of it, as deep and as wide. Where only code of the program could tell
-  # (an `inspect` of its own, without instance variables) it is the text.
+  # A print covers what the text of a value shows of it, as deep and as wide. Where only the type itself knows what it
+  # shows (one with an `inspect` of its own) it is the text.
   module Prints
     # As deep as a text goes, and as many members of each container.
     DEPTH = 3
@@ -50,10 +50,17 @@ module AmberAgent
         values.map { |value| print(value, depth - 1, width) }
       end
 
-      def object(value, depth, width)
-        names = Module === value ? [] : Values::VARIABLES.bind_call(value)
-        return Values.text_of(value, width) if names.empty?
+      # Whether its text is that of its instance variables.
+      def plain?(value)
+        !(Module === value) && Values::PLAIN_INSPECT.include?(Values::METHOD.bind_call(value, :inspect).owner)
+      rescue NameError
+        false
+      end
 
+      def object(value, depth, width)
+        return Values.text_of(value, width) unless plain?(value)
+
+        names = Values::VARIABLES.bind_call(value)
         held = names.first(MOST).map { |name| Values::VARIABLE.bind_call(value, name) }
         [Values.type_name(value), names, members(held, depth, width)]
       end

@@ -6,7 +6,7 @@ import { pythons } from '../../support/python.js';
 /** Changes random values at random, and looks whether a print tells every change that the text of a value tells. */
 const SCRIPT = `
 import random, sys, weakref
-from collections import deque
+from collections import OrderedDict, deque
 sys.path.insert(0, sys.argv[1])
 from amber_agent.prints import is_same, print_of
 from amber_agent.values import text_of
@@ -22,6 +22,17 @@ class Slip:
     def __repr__(self):
         return "Slip(%r)" % self.fare
 
+class Row(dict):
+    pass
+
+class Legs(list):
+    pass
+
+class Seat(Office):
+    __slots__ = ("number",)
+    def __init__(self, number):
+        self.number = number
+
 class Named(Office):
     def __repr__(self):
         return "Named %r" % sorted(self.__dict__.items())
@@ -33,7 +44,15 @@ def value(rng, depth=3):
     if depth == 0 or rng.random() < 0.3:
         return scalar(rng)
     parts = [value(rng, depth - 1) for _ in range(rng.randrange(5))]
-    kind = rng.randrange(8)
+    kind = rng.randrange(12)
+    if kind == 8:
+        return Row((str(index), part) for index, part in enumerate(parts))
+    if kind == 9:
+        return Legs(parts)
+    if kind == 10:
+        return OrderedDict((index, part) for index, part in enumerate(parts))
+    if kind == 11:
+        return Seat(scalar(rng))
     if kind == 0:
         return tuple(parts)
     if kind == 1:
@@ -61,6 +80,9 @@ def places(held, found):
     elif isinstance(held, set):
         found.append(("member", held, None))
         inner = ()
+    elif isinstance(held, Seat):
+        found.append(("number", held, None))
+        inner = ()
     elif isinstance(held, Slip):
         found.append(("fare", held, None))
         inner = ()
@@ -85,6 +107,8 @@ def change(rng, what, held, where):
         held["k%d" % rng.randrange(9)] = new
     elif what == "member":
         held.add(rng.randrange(50))
+    elif what == "number":
+        held.number = scalar(rng)
     elif what == "fare":
         held.fare = scalar(rng)
     else:

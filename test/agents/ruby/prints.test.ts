@@ -15,6 +15,10 @@ end
 class Named < Office
   def inspect = "Named #{instance_variables.map { |name| instance_variable_get(name) }.inspect}"
 end
+class Deep < Office
+  def inspect = "Deep #{@b0.inspect}"
+end
+class Rows < Hash; end
 class Bare < BasicObject; end
 Slip = Struct.new(:fare, :kind)
 
@@ -26,7 +30,9 @@ def value(rng, depth = 3)
   return scalar(rng) if depth.zero? || rng.rand < 0.3
 
   parts = Array.new(rng.rand(5)) { value(rng, depth - 1) }
-  case rng.rand(6)
+  case rng.rand(8)
+  when 5 then Deep.new('b0' => [[[[parts]]]])
+  when 6 then Rows.new.merge!(parts.each_with_index.to_h { |part, index| [index, part] })
   when 0 then parts.each_with_index.to_h { |part, index| [rng.rand < 0.5 ? index : index.to_s, part] }
   when 1 then Set.new([1, 2, 'a'].first(rng.rand(4)))
   when 2 then Slip.new(parts[0], scalar(rng))
