@@ -87,6 +87,8 @@ module AmberAgent
 
     # Seconds from one look whether code rests to the next.
     LOOK_SECONDS = 0.5
+    # A look goes over all objects that there are; it may take this part of the time.
+    LOOK_SHARE = 50
 
     def initialize(session)
       @session = session
@@ -127,10 +129,12 @@ module AmberAgent
 
     # Called now and then: what ran before may rest now, and what has been loaded was not looked at.
     def tick
-      return if @unsettled.empty? || Process.clock_gettime(Process::CLOCK_MONOTONIC) < @next_look
+      began = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      return if @unsettled.empty? || began < @next_look
 
       @unsettled.keys.each { |unit| settle(unit, tell: true) }
-      @next_look = Process.clock_gettime(Process::CLOCK_MONOTONIC) + LOOK_SECONDS
+      now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      @next_look = now + [LOOK_SECONDS, (now - began) * LOOK_SHARE].max
     end
 
     # Whether marks may stand in the code itself has become another question.

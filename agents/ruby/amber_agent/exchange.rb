@@ -28,9 +28,12 @@ module AmberAgent
     # One entry of that table: line, number of the node, events; 32 bits each.
     ENTRY = 12
     LINE_EVENT = 1
+    # Errors in the heap of which the traces are looked at; with more nothing is exchanged.
+    MOST_ERRORS = 1_000
+    TRACE = Exception.instance_method(:backtrace)
     # Seconds within which all must be done: the interpreter changes threads no earlier than after seven tenths in one
     # of the highest priority.
-    WITHIN = 0.3
+    WITHIN = 0.5
     TRIAL = "def amber_trial(n)\n  [n].map { |m| m + %d }\nend\n"
 
     # What is exchanged now: live sequence -> the one that has its own body meanwhile.
@@ -66,20 +69,17 @@ module AmberAgent
         @held[sequence] || sequence
       end
 
-      # Do what the block does with the collector off and no other thread running, unless a frame of `sequences` runs or
-      # is suspended anywhere. Returns what the block gives, or false.
-      def alone(sequences)
-        thread = Thread.current
-        priority = thread.priority
-        thread.priority = 3
-        # From here on this thread has a share of time of its own before it.
-        Thread.pass
-        began = now
-        was_off = GC.disable
-        resting?(sequences) && now - began < WITHIN && yield
-      ensure
-        GC.enable if was_off == false
-        thread.priority = priority if priority
+      # Do what the block does with the collector off and no other thread running, unless something refers to a point in the
+      # code of `sequences` (a frame, the trace of one). What nobody holds any more is collected first, where that is the reason.
+      # Returns what the block gives, or false.
+      def alone(sequences, &block)
+        marks = sequences.map { |sequence| ["#{sequence.path}:", ":in `#{sequence.label}'"] }.uniq
+        found = attempt(marks, &block)
+        return found unless found == :kept
+
+        GC.start(full_mark: false)
+        found = attempt(marks, &block)
+        found == :kept ? false : found
       end
 
       # Only within `alone`.
@@ -104,13 +104,6 @@ module AmberAgent
         found = []
         sequence.each_child { |child| found << child << inner(child) }
         found.flatten
-      end
-
-      # Whether no frame runs or is suspended that may be one of these: frames are told by file and label.
-      def resting?(sequences)
-        keys = sequences.to_h { |sequence| [[sequence.path, sequence.label], true] }
-        Thread.list.all? { |thread| none_in?(thread.backtrace_locations, keys) } &&
-          ObjectSpace.each_object(Fiber).all? { |fiber| !fiber.alive? || none_in?(fiber.backtrace_locations, keys) }
       end
 
       # The table of lines of a sequence: [line, number of the node, events] each.
@@ -152,8 +145,47 @@ module AmberAgent
         addresses.each { |one| function('rb_gc_writebarrier_unprotect', Fiddle::TYPE_VOID).call(one) }
       end
 
-      def none_in?(locations, keys)
-        (locations || []).none? { |location| keys.key?([location.path, location.label]) }
+      def attempt(marks)
+        thread = Thread.current
+        priority = thread.priority
+        thread.priority = 3
+        # From here on this thread has a share of time of its own before it.
+        Thread.pass
+        began = now
+        was_off = GC.disable
+        return false unless frames_rest?(marks)
+        return :kept unless traces_rest?(marks)
+
+        now - began < WITHIN && yield
+      ensure
+        GC.enable if was_off == false
+        thread.priority = priority if priority
+      end
+
+      # Whether no frame runs or is suspended that may be one of these, which are told by file and label.
+      def frames_rest?(marks)
+        Thread.list.all? { |thread| free_of?(thread.backtrace, marks) } &&
+          ObjectSpace.each_object(Fiber).all? { |fiber| !fiber.alive? || free_of?(fiber.backtrace, marks) }
+      end
+
+      # Whether no error and no place (Thread::Backtrace::Location) keeps the trace of such a frame: its line is only looked
+      # up when it is asked for.
+      def traces_rest?(marks)
+        ObjectSpace.each_object(Thread::Backtrace::Location).none? { |place| touches?(place.to_s, marks) } && errors_rest?(marks)
+      end
+
+      # Errors that were raised, if there are not too many to look at.
+      def errors_rest?(marks)
+        left = MOST_ERRORS
+        ObjectSpace.each_object(Exception).all? { |error| (left -= 1).positive? && free_of?(TRACE.bind_call(error), marks) }
+      end
+
+      def free_of?(trace, marks)
+        (trace || []).none? { |line| touches?(line, marks) }
+      end
+
+      def touches?(line, marks)
+        marks.any? { |path, label| line.end_with?(label) && line.start_with?(path) }
       end
 
       def table(body)

@@ -17,6 +17,8 @@ module AmberAgent
     # Seconds between two looks whether code that is to get its own body back rests, at first and at most.
     SOON = 0.02
     LATER = 5
+    # Having waited for that long, once, the collector is run.
+    COLLECT = 0.3
 
     def initialize(session)
       @session = session
@@ -180,6 +182,8 @@ module AmberAgent
       wait = SOON
       until left.empty?
         sleep wait
+        # What refers to the code may be waiting to be collected, in a program that does nothing.
+        GC.start if wait.between?(COLLECT, COLLECT * 2)
         wait = [wait * 2, LATER].min
         left.reject! { |splice| undone?(splice) }
       end

@@ -137,7 +137,7 @@ describeRuby('a Ruby', [], () => {
   it('stops only the request whose condition is true, while others go on', async () => {
     const mark = await markAt('# each passenger', "total == 10 && kind == 'child'");
     const add = program.lineOf('total += rate');
-    expect(attached.sync.status(mark)).toMatchObject({ state: 'on', line: add, route: 'spliced' });
+    expect(attached.sync.status(mark)).toMatchObject({ state: 'on', line: add });
     expect(await program.ask('adult 3')).toBe('adult 3 -> 30');
     program.say('child 4');
     const stop = await attached.stop();
