@@ -70,7 +70,7 @@ final class Files
         $name = (string) $path;
         // A file that is not there is told of by the interpreter in its own words.
         $found = $name === '' || \str_contains($name, '://') ? null : self::find($name);
-        $isNeeded = $found !== null && (Leads::areEnough() ? Leads::needs($found) : !self::isPlain($found));
+        $isNeeded = $found !== null && (Plan::looksAtAll() ? !self::isPlain($found) : Leads::needs($found));
         return $isNeeded ? $found : null;
     }
 

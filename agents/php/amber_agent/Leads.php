@@ -23,13 +23,6 @@ final class Leads
     /** @var array<string, int> files that are written down */
     private static array $known = [];
 
-    /** Whether only some files are to be looked at: with steps, errors and functions all of the project's are. */
-    public static function areEnough(): bool
-    {
-        $plan = Plan::$current;
-        return !$plan['steps'] && $plan['errors'] === [] && $plan['functions'] === [];
-    }
-
     /** Whether a file needs something, leads to one that does, or is not known yet. */
     public static function needs(string $path): bool
     {
@@ -52,8 +45,7 @@ final class Leads
             return;
         }
         self::$known[$path] = 0;
-        $line = \json_encode([$path, $key, $outline->handles ? [self::ANYWHERE] : $outline->endings], \JSON_INVALID_UTF8_SUBSTITUTE);
-        @\file_put_contents(self::listFile(), "$line\n", \FILE_APPEND);
+        self::write($path, $key, $outline->handles ? [self::ANYWHERE] : $outline->endings);
     }
 
     /**
@@ -68,10 +60,17 @@ final class Leads
         // Those of other requests have no marks here.
         foreach (\array_keys(\array_filter(Plan::$current['files'])) as $path) {
             if (!isset(Files::$spliced[Files::idOf($path)]) && \in_array($path, \get_included_files(), true)) {
-                @\file_put_contents(self::listFile(), \json_encode([__FILE__, '', [self::ANYWHERE]]) . "\n", \FILE_APPEND);
+                self::write(__FILE__, '', [self::ANYWHERE]);
                 return;
             }
         }
+    }
+
+    /** @param list<string> $ends */
+    private static function write(string $path, string $key, array $ends): void
+    {
+        $line = \json_encode([$path, $key, $ends], \JSON_INVALID_UTF8_SUBSTITUTE);
+        @\file_put_contents(self::listFile(), "$line\n", \FILE_APPEND);
     }
 
     private static function listFile(): string

@@ -291,8 +291,13 @@ final class Plan
     /** Whether anything is to be put into files. */
     public static function needsFiles(): bool
     {
-        return self::$current['steps'] || self::$current['errors'] !== [] || self::$current['functions'] !== []
-            || \array_filter(self::$current['files']) !== [];
+        return self::looksAtAll() || \array_filter(self::$current['files']) !== [];
+    }
+
+    /** Whether all files of the project are looked at, and not only those with marks: for steps, errors and functions. */
+    public static function looksAtAll(): bool
+    {
+        return self::$current['steps'] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
     }
 
     /** Whether a file is not the project's own. */

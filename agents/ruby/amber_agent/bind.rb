@@ -12,9 +12,6 @@ module AmberAgent
   class Binder
     # What is done at one marked line of one loaded piece of code.
     class LinePoint
-      # The marks that are for it to pass.
-      attr_reader :marks
-
       def initialize(session, unit, line, lines, splicer)
         @session = session
         @unit = unit

@@ -21,8 +21,7 @@ module AmberAgent
 
     # Where a sequence stands, as far as one can be told from another by it.
     def self.place(sequence)
-      data = sequence.to_a
-      [data[5], data[8]]
+      [sequence.label, sequence.first_lineno]
     end
 
     # The line and column with which a sequence begins, and its last line.

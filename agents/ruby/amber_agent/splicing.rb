@@ -66,9 +66,10 @@ module AmberAgent
     # @return [group, marks by line, array of Pair] for each that could be made
     def made(groups, &live)
       done = []
-      left = groups.transform_values { |here| here.reject { |line, _| GOES_ON.match?(@text[line - 1] || '.') } }
+      left = groups.reject { |group, _here| LAST_MATCH.match?(Exchange.own(group).disasm) }
+                   .transform_values { |here| here.reject { |line, _| GOES_ON.match?(@text[line - 1] || '.') } }
       ROUNDS.times do
-        left.reject! { |group, here| here.empty? || LAST_MATCH.match?(Exchange.own(group).disasm) }
+        left.reject! { |_group, here| here.empty? }
         break if left.empty?
 
         left = round(left, done, &live)

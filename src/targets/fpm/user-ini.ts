@@ -71,7 +71,6 @@ if (@\\is_dir(${literal(plans)}) && @\\is_file(${lent}) && \\getenv('AMBER_OFF')
         }
         exit;
     }
-    \\AmberLantern\\Files::before(\\AmberLantern\\Start::$script);
 } else {
     if (!@\\is_dir(${literal(plans)}) && @\\is_writable(${literal(ini)}) && @\\is_file(${left})) {
         (require ${left})(${literal(ini)}, ${literal(FIRST)}, ${literal(LAST)}, __FILE__);
