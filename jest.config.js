@@ -1,5 +1,6 @@
 module.exports = {
-  testMatch: ['<rootDir>/test/**/*.test.ts', '<rootDir>/conformance/**/*.test.ts'],
+  roots: ['test', 'conformance', 'engines', 'runtimes'].map((folder) => `<rootDir>/${folder}`),
+  testMatch: ['**/*.test.ts'],
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' } }] },
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   // A machine that others share may stand still for many seconds; what is awaited is awaited for longer than that.

@@ -8,14 +8,14 @@ import { createInterface } from 'node:readline';
 import { inTurn } from './programs.mjs';
 
 const require = createRequire(import.meta.url);
-const { JavaScriptAdapter } = require('../dist/adapters/javascript/adapter.js');
-const { streamPair } = require('../dist/adapters/pair.js');
-const { Session } = require('../dist/core/session/session.js');
-const { MarkStore } = require('../dist/core/marks/store.js');
-const { MarkSync } = require('../dist/core/marks/sync.js');
-const { parseLog, parseMark } = require('../dist/core/marks/grammar.js');
-const { connectNode } = require('../dist/targets/node/agent.js');
-const { systemClock } = require('../dist/cli/clock.js');
+const { JavaScriptAdapter } = require('../dist/runtimes/node/adapter/adapter.js');
+const { streamPair } = require('../dist/src/adapters/pair.js');
+const { Session } = require('../dist/src/core/session/session.js');
+const { MarkStore } = require('../dist/src/core/marks/store.js');
+const { MarkSync } = require('../dist/src/core/marks/sync.js');
+const { parseLog, parseMark } = require('../dist/src/core/marks/grammar.js');
+const { connectNode } = require('../dist/runtimes/node/process/agent.js');
+const { systemClock } = require('../dist/src/cli/clock.js');
 
 const timed = (body) => `
 const { createInterface } = require('node:readline');

@@ -7,12 +7,12 @@ import { join } from 'node:path';
 import { agentEnvironment, inTurn } from './programs.mjs';
 
 const require = createRequire(import.meta.url);
-const { PhpAdapter } = require('../dist/adapters/php/adapter.js');
-const { streamPair } = require('../dist/adapters/pair.js');
-const { Session } = require('../dist/core/session/session.js');
-const { systemClock } = require('../dist/cli/clock.js');
-const { phpFacts } = require('../dist/targets/php.js');
-const { runFolder } = require('../dist/targets/run-folder.js');
+const { PhpAdapter } = require('../dist/runtimes/php/adapter/adapter.js');
+const { streamPair } = require('../dist/src/adapters/pair.js');
+const { Session } = require('../dist/src/core/session/session.js');
+const { systemClock } = require('../dist/src/cli/clock.js');
+const { phpFacts } = require('../dist/runtimes/php/process.js');
+const { runFolder } = require('../dist/src/targets/run-folder.js');
 
 /** Each prints the seconds that its work took. */
 const HOT = `<?php

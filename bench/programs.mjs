@@ -7,12 +7,12 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 
 const require = createRequire(import.meta.url);
-export const { agentEnvironment } = require('../dist/targets/environment.js');
-const { connectTo } = require('../dist/targets/connect.js');
-const { readDescription } = require('../dist/targets/description.js');
-const { runFolder } = require('../dist/targets/run-folder.js');
-const { Session } = require('../dist/core/session/session.js');
-const { systemClock } = require('../dist/cli/clock.js');
+export const { agentEnvironment } = require('../dist/src/targets/environment.js');
+const { connectTo } = require('../dist/src/targets/connect.js');
+const { readDescription } = require('../dist/src/targets/description.js');
+const { runFolder } = require('../dist/src/targets/run-folder.js');
+const { Session } = require('../dist/src/core/session/session.js');
+const { systemClock } = require('../dist/src/cli/clock.js');
 
 const timed = (body) => `import sys, time
 ${body}

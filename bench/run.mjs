@@ -218,11 +218,11 @@ async function requestLoop(runtime, python) {
 
 async function hitAndStep(runtime, program, line) {
   const session = await attach(program.pid, [{ path: program.file, line }]);
-  const { reportStop } = createRequire(import.meta.url)('../dist/core/session/stop-report.js');
-  const { SourceTexts } = createRequire(import.meta.url)('../dist/core/source/text.js');
+  const { reportStop } = createRequire(import.meta.url)('../dist/src/core/session/stop-report.js');
+  const { SourceTexts } = createRequire(import.meta.url)('../dist/src/core/source/text.js');
   const sources = new SourceTexts();
-  const { Watches } = createRequire(import.meta.url)('../dist/core/watch/watches.js');
-  const { Changes } = createRequire(import.meta.url)('../dist/core/watch/changes.js');
+  const { Watches } = createRequire(import.meta.url)('../dist/src/core/watch/watches.js');
+  const { Changes } = createRequire(import.meta.url)('../dist/src/core/watch/changes.js');
   const tools = {
     session,
     sources,

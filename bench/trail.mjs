@@ -2,12 +2,12 @@
 import { createRequire } from 'node:module';
 
 const require = createRequire(import.meta.url);
-const { TrailRecorder } = require('../dist/core/trail/recorder.js');
-const { TrailSummary } = require('../dist/core/trail/summary.js');
-const { Veil } = require('../dist/core/veil.js');
-const { openBufferedFile } = require('../dist/cli/context.js');
-const { readTrail } = require('../dist/cli/report/read.js');
-const { systemClock } = require('../dist/cli/clock.js');
+const { TrailRecorder } = require('../dist/src/core/trail/recorder.js');
+const { TrailSummary } = require('../dist/src/core/trail/summary.js');
+const { Veil } = require('../dist/src/core/veil.js');
+const { openBufferedFile } = require('../dist/src/cli/context.js');
+const { readTrail } = require('../dist/src/cli/report/read.js');
+const { systemClock } = require('../dist/src/cli/clock.js');
 
 const [, , what, count, path] = process.argv;
 const HITS_OF_A_REQUEST = 100;

@@ -26,9 +26,13 @@ const onlyEnglish = {
 };
 await build({
   entryPoints: Object.fromEntries(
-    ['cli/main', 'cli/program', 'targets/node/bring-up', 'targets/fpm/janitor', 'targets/sweeper'].map(
-      (name) => [name, `src/${name}.ts`],
-    ),
+    [
+      'src/cli/main',
+      'src/cli/program',
+      'runtimes/node/process/bring-up',
+      'runtimes/php/fpm/janitor',
+      'src/targets/sweeper',
+    ].map((name) => [name, `${name}.ts`]),
   ),
   outdir: 'dist',
   allowOverwrite: true,
@@ -45,7 +49,7 @@ await build({
 });
 await build({
   entryPoints: { browser: 'src/cli/report/page/main.tsx' },
-  outdir: 'dist/cli/report',
+  outdir: 'dist/src/cli/report',
   bundle: true,
   minify: true,
   format: 'iife',
@@ -55,4 +59,4 @@ await build({
   logLevel: 'warning',
 });
 execFileSync(process.execPath, ['scripts/warm.mjs'], { stdio: ['ignore', 'ignore', 'inherit'] });
-chmodSync('dist/cli/main.js', 0o755);
+chmodSync('dist/src/cli/main.js', 0o755);

@@ -131,9 +131,9 @@ function literal(text) {
 }
 
 const FILES = {
-  'agents/python/amber_agent/veil_rules.py': python,
-  'agents/ruby/amber_agent/veil_rules.rb': ruby,
-  'agents/php/amber_agent/VeilRules.php': php,
+  'runtimes/python/agent/amber_agent/veil_rules.py': python,
+  'runtimes/ruby/agent/amber_agent/veil_rules.rb': ruby,
+  'runtimes/php/agent/amber_agent/VeilRules.php': php,
   'src/core/veil-rules.ts': typescript,
 };
 

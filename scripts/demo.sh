@@ -4,4 +4,4 @@ set -eu
 cd "$(dirname "$0")/.."
 bash scripts/setup.sh demo
 npm run --silent build
-exec node dist/cli/main.js demo --auto
+exec node dist/src/cli/main.js demo --auto

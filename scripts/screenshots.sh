@@ -14,7 +14,7 @@ rm -rf "$work"
 mkdir -p "$work/bin"
 cp -r dist agents demo package.json "$work"
 ln -s "$PWD/node_modules" "$work/node_modules"
-ln -s "$work/dist/cli/main.js" "$work/bin/amber"
+ln -s "$work/dist/src/cli/main.js" "$work/bin/amber"
 export DISPLAY=:$((RANDOM % 400 + 100)) AMBER_RUN_DIR="$work/run" PATH="$work/bin:$PATH"
 export AMBER_PYTHON=${AMBER_PYTHON:-/usr/bin/python3}
 mkdir -m 700 "$AMBER_RUN_DIR"
@@ -41,7 +41,7 @@ type_line() { xdotool type --delay 4 -- "$1"; xdotool key Return; }
 shoot() { sleep 0.4; import -window root "$shots/$1.png"; }
 close_terminal() { kill "$terminal" 2>/dev/null || true; wait "$terminal" 2>/dev/null || true; }
 
-node dist/cli/main.js demo --office >"$work/office" 2>&1 &
+node dist/src/cli/main.js demo --office >"$work/office" 2>&1 &
 office=$!
 for _ in $(seq 100); do grep -q 'ends the office' "$work/office" && break; sleep 0.1; done
 url=$(grep -o 'http://[0-9.:]*' "$work/office" | head -n 1)

@@ -8,8 +8,8 @@ npm run --silent lint
 npm run --silent typecheck
 
 # What is run again with programs in other versions of Node: everything that talks to the engine, or a core of that.
-ON_NODE_26='test/adapters/[a-z-]*.test test/targets/node-agent test/targets/node-turns test/requests/bodies test/cli/launch-node test/cli/cluster'
-ON_OTHERS='test/adapters/splicing test/cli/launch-node'
+ON_NODE_26='runtimes/node/test test/requests/bodies test/cli/launch-node test/cli/cluster'
+ON_OTHERS='runtimes/node/test/splicing test/cli/launch-node'
 
 results=$(mktemp)
 trap 'rm -f "$results"' EXIT

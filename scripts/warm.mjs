@@ -3,8 +3,8 @@ import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { resolve } from 'node:path';
 
-const { cacheOf, loadCached } = createRequire(import.meta.url)('../dist/cli/load.js');
-const file = resolve('dist/cli/program.js');
+const { cacheOf, loadCached } = createRequire(import.meta.url)('../dist/src/cli/load.js');
+const file = resolve('dist/src/cli/program.js');
 const { exports, script } = loadCached(file);
 const run = (...words) => exports.runProgram(['node', 'amber', ...words], '');
 

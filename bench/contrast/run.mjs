@@ -9,9 +9,9 @@ import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync }
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { parseArgs, promisify } from 'node:util';
-import { Observer } from '../../dist/core/contrast/observe.js';
-import { commonStart } from '../../dist/core/contrast/parting.js';
-import { FORMULAS } from '../../dist/core/contrast/suspicion.js';
+import { Observer } from '../../dist/src/core/contrast/observe.js';
+import { commonStart } from '../../dist/src/core/contrast/parting.js';
+import { FORMULAS } from '../../dist/src/core/contrast/suspicion.js';
 import { AMBER, freePort, pause } from '../faults/served.mjs';
 
 const run = promisify(execFile);

@@ -5,7 +5,7 @@ declare(strict_types=1);
 // report on the output. php -d opcache.enable_cli=1 bench/php/corpus.php < FILES
 namespace AmberLantern;
 
-const AGENT = __DIR__ . '/../../agents/php/amber_agent';
+const AGENT = __DIR__ . '/../../runtimes/php/agent/amber_agent';
 require AGENT . '/Outline.php';
 require AGENT . '/Cursor.php';
 require AGENT . '/Rewriter.php';

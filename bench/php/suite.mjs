@@ -7,13 +7,13 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 
 const require = createRequire(import.meta.url);
-const { PhpAdapter } = require('../../dist/adapters/php/adapter.js');
-const { streamPair } = require('../../dist/adapters/pair.js');
-const { Session } = require('../../dist/core/session/session.js');
-const { systemClock } = require('../../dist/cli/clock.js');
-const { agentEnvironment } = require('../../dist/targets/environment.js');
-const { phpFacts } = require('../../dist/targets/php.js');
-const { runFolder } = require('../../dist/targets/run-folder.js');
+const { PhpAdapter } = require('../../dist/runtimes/php/adapter/adapter.js');
+const { streamPair } = require('../../dist/src/adapters/pair.js');
+const { Session } = require('../../dist/src/core/session/session.js');
+const { systemClock } = require('../../dist/src/cli/clock.js');
+const { agentEnvironment } = require('../../dist/src/targets/environment.js');
+const { phpFacts } = require('../../dist/runtimes/php/process.js');
+const { runFolder } = require('../../dist/src/targets/run-folder.js');
 const { z } = require('zod');
 
 const [sources, tests, bootstrap] = process.argv.slice(2).map((path) => resolve(path));

@@ -1,9 +1,9 @@
 import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
+import { DEFAULT_PORT } from '../../runtimes/node/process/signs.js';
 import { AmberError } from '../core/errors.js';
 import { patient } from '../core/patience.js';
 import { holderOf, tracingRule } from '../targets/linux.js';
-import { DEFAULT_PORT } from '../targets/node/signs.js';
 import { onPath } from '../targets/on-path.js';
 import { checkRoom, runFolder, userId } from '../targets/run-folder.js';
 import { type Finding, good, note, type Section, wrong } from './finding.js';

@@ -1,8 +1,8 @@
+import { preflight } from '../../runtimes/node/process/preflight.js';
+import { canOpenInspector } from '../../runtimes/node/process/signs.js';
 import { AmberError } from '../core/errors.js';
 import { canLend } from '../targets/find.js';
 import { environmentOf, processFacts, stateOf, tracingRule } from '../targets/linux.js';
-import { preflight } from '../targets/node/preflight.js';
-import { canOpenInspector } from '../targets/node/signs.js';
 import { userId } from '../targets/run-folder.js';
 import { describeTarget, type Target } from '../targets/target.js';
 import { reachFromOutside } from '../targets/unprepared/reach.js';

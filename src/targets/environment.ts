@@ -1,17 +1,15 @@
 import { basename, delimiter, join, resolve } from 'node:path';
-import { INSTALLATION } from '../installation.js';
+import { agentFolder } from '../installation.js';
 import { runFolderPath } from './run-folder.js';
 
-/** Where the agents are. */
-export const AGENTS_FOLDER = join(INSTALLATION, 'agents');
-const PHP_BOOT = join(AGENTS_FOLDER, 'php', 'boot');
+const PHP_BOOT = join(agentFolder('php'), 'boot');
 
 /**
  * The environment that makes every interpreter started in it attachable. A variable that is set already is
  * kept and extended.
  */
 export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string, string> {
-  const boot = join(AGENTS_FOLDER, 'python', 'boot');
+  const boot = join(agentFolder('python'), 'boot');
   const present = (environment.PYTHONPATH ?? '').split(delimiter).filter((entry) => entry && entry !== boot);
   const added: Record<string, string> = {
     // Tells `amber targets` that an interpreter was meant to have its agent.
@@ -34,7 +32,7 @@ export function agentEnvironment(environment: NodeJS.ProcessEnv): Record<string,
 /** What has every Node process wait before its first line; `file` holds what it needs (src/targets/launch.ts). */
 export function nodeLaunchEnvironment(environment: NodeJS.ProcessEnv, file: string): Record<string, string> {
   // Its options are split at blanks, unless they are quoted (Node's documentation, NODE_OPTIONS).
-  const path = join(AGENTS_FOLDER, 'javascript', 'boot', 'amber_boot.cjs')
+  const path = join(agentFolder('node'), 'boot', 'amber_boot.cjs')
     .replaceAll('\\', '\\\\')
     .replaceAll('"', '\\"');
   const load = `--require "${path}"`;
@@ -86,7 +84,7 @@ export function routerIndex(args: string[]): number {
  * splits these options at blanks and knows no quotes, so that from a folder with a blank in its name nothing is loaded.
  */
 function rubyOptions(present: string): string | undefined {
-  const load = `-r${join(AGENTS_FOLDER, 'ruby', 'boot', 'amber_boot')}`;
+  const load = `-r${join(agentFolder('ruby'), 'boot', 'amber_boot')}`;
   if (/\s/.test(load)) {
     return undefined;
   }

@@ -1,5 +1,8 @@
 import { userInfo } from 'node:os';
 import { resolve } from 'node:path';
+import { clientOf } from '../../runtimes/node/process/endpoint.js';
+import { asksForInspector, canOpenInspector } from '../../runtimes/node/process/signs.js';
+import { phpState } from '../../runtimes/php/process.js';
 import { type Description, readDescriptionElsewhere, readDescriptions } from './description.js';
 import { type Elsewhere, elsewhere, runFolderInside } from './elsewhere.js';
 import {
@@ -11,9 +14,6 @@ import {
   processFacts,
 } from './linux.js';
 import { nameTargets, programName } from './names.js';
-import { clientOf } from './node/endpoint.js';
-import { asksForInspector, canOpenInspector } from './node/signs.js';
-import { phpState } from './php.js';
 import { runFolder, userId } from './run-folder.js';
 import { RUNTIME_NAMES, type Runtime, type Target } from './target.js';
 
@@ -118,12 +118,12 @@ export function isPhpWorker(facts: ProcessFacts): boolean {
 
 /** The amber processes themselves, what they start to bring agents in, and what npm or npx started them with. */
 function isOurs(facts: ProcessFacts): boolean {
-  if (/\/agents\/tracer\/tracer\.(py|rb) /.test(facts.command)) {
+  if (/\/tracer\/tracer\.(py|rb) /.test(facts.command)) {
     return true;
   }
   return (
     facts.program === 'node' &&
-    /(^|\/| )amber( |$)|\/cli\/main\.js( |$)|\/node\/bring-up\.js /.test(facts.command)
+    /(^|\/| )amber( |$)|\/cli\/main\.js( |$)|\/process\/bring-up\.js /.test(facts.command)
   );
 }
 

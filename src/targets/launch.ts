@@ -2,12 +2,12 @@ import { randomBytes } from 'node:crypto';
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { SILENCE } from '../../runtimes/node/process/agent.js';
+import { agentOptions, agentSource, mainSource } from '../../runtimes/node/process/source.js';
 import { patient } from '../core/patience.js';
 import { type Description, describedPids, readDescription } from './description.js';
 import { agentEnvironment, nodeLaunchEnvironment, withPhpRouter } from './environment.js';
 import { processFacts } from './linux.js';
-import { SILENCE } from './node/agent.js';
-import { agentOptions, agentSource, mainSource } from './node/source.js';
 import { runFolder } from './run-folder.js';
 import { type Ending, type Program, startProgram } from './spawn.js';
 
@@ -25,7 +25,7 @@ export type CameUp =
   | { kind: 'node'; description: Description }
   | { kind: 'ended'; ending: Ending };
 
-/** In the run folder: what the first interpreter creates, and what Node processes need (agents/javascript/boot). */
+/** In the run folder: what the first interpreter creates, and what Node processes need (runtimes/node/agent/boot). */
 interface LaunchFiles {
   claim: string;
   node: string;
@@ -123,7 +123,7 @@ export class Launch {
   }
 }
 
-/** What a Node process needs to bring up its agent before its first line (agents/javascript/boot). */
+/** What a Node process needs to bring up its agent before its first line (runtimes/node/agent/boot). */
 function nodeLaunchData(folder: string, launch: string): string {
   return JSON.stringify({
     boot: mainSource('boot'),

@@ -176,7 +176,7 @@ it('our own adapter serves any DAP client: by its streams and on a port', async 
     "const double = (n) => {\n  const result = n * 2;\n  return result;\n};\nrequire('node:readline').createInterface({ input: process.stdin }).on('line', (line) => console.log(line + ' -> ' + double(Number(line))));\nconsole.log('ready');",
   );
   await program.line('ready');
-  const main = require.resolve('../../dist/cli/main.js');
+  const main = require.resolve('../../dist/src/cli/main.js');
   const over = async (where: string) => {
     const amber = startAmber(
       ['attach', '--dap', where, '--dap-attach', JSON.stringify({ pid: program.pid, token: 'skerrow' })],

@@ -238,7 +238,7 @@ asRoot('root attaches to a process of another user, in that user\u2019s own fold
     cwd: folder,
     input: 'log fares.py:4 "{length}"\n',
   });
-  const agents = resolve(__dirname, '..', '..', 'agents');
+  const agents = resolve(__dirname, '..', '..', 'runtimes', 'python', 'agent');
   if (mayEnter(agents, { uid: NOBODY, groups: [NOBODY] })) {
     expect(stdout).toMatch(/mark 1 at fares.py:4 is on/);
     expect(code).toBe(0);

@@ -50,7 +50,7 @@ const PROGRAMS: Record<string, string[]> = {
     '-c',
     `
 import json, sys
-sys.path.insert(0, "agents/python")
+sys.path.insert(0, "runtimes/python/agent")
 from amber_agent.veil import Veil
 veil, asked = Veil(["kestrel"]), json.load(sys.stdin)
 print(json.dumps([[veil.hides(name) for name in asked["names"]], veil.masked_all({"x": [asked["texts"]]})["x"][0]]))
@@ -62,7 +62,7 @@ print(json.dumps([[veil.hides(name) for name in asked["names"]], veil.masked_all
     '-e',
     `
 require "json"
-require "./agents/ruby/amber_agent/veil"
+require "./runtimes/ruby/agent/amber_agent/veil"
 veil, asked = AmberAgent::Veil.new(["kestrel"]), JSON.parse(STDIN.read.force_encoding("UTF-8"))
 puts JSON.generate([asked["names"].map { |name| veil.hides?(name) }, veil.masked_all({ "x" => [asked["texts"]] })["x"][0]])
 `,
@@ -71,8 +71,8 @@ puts JSON.generate([asked["names"].map { |name| veil.hides?(name) }, veil.masked
     'php',
     '-r',
     `
-require "agents/php/amber_agent/Plan.php";
-require "agents/php/amber_agent/Veil.php";
+require "runtimes/php/agent/amber_agent/Plan.php";
+require "runtimes/php/agent/amber_agent/Veil.php";
 use AmberLantern\\{Plan, Veil};
 Plan::$current = ["veil" => ["names" => ["kestrel"], "off" => false]];
 $asked = json_decode(stream_get_contents(STDIN), true);

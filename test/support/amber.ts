@@ -5,7 +5,7 @@ import { stripVTControlCharacters } from 'node:util';
 import { type OutputRecord, recordSchema } from '../../src/cli/render/records.js';
 
 /** The built program. */
-export const AMBER = resolve(__dirname, '..', '..', 'dist', 'cli', 'main.js');
+export const AMBER = resolve(__dirname, '..', '..', 'dist', 'src', 'cli', 'main.js');
 
 /** The Node that amber itself runs on: the one that runs the tests, or another version (scripts/test.sh). */
 const OWN_NODE = process.env.AMBER_OWN_NODE || process.execPath;

@@ -1,8 +1,8 @@
 import { join } from 'node:path';
-import { JavaScriptAdapter } from '../../src/adapters/javascript/adapter.js';
+import { JavaScriptAdapter } from '../../runtimes/node/adapter/adapter.js';
+import { connectNode } from '../../runtimes/node/process/agent.js';
 import { streamPair } from '../../src/adapters/pair.js';
 import { Session } from '../../src/core/session/session.js';
-import { connectNode } from '../../src/targets/node/agent.js';
 import { Attached } from './attached.js';
 import { realClock } from './clock.js';
 import { LineProgram, makeFolder } from './program.js';

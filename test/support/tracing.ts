@@ -1,6 +1,6 @@
 import { execFileSync, spawn } from 'node:child_process';
 import { join } from 'node:path';
-import { AGENTS_FOLDER } from '../../src/targets/environment.js';
+import { INSTALLATION } from '../../src/installation.js';
 
 /**
  * Whether this machine lets one process trace another: a container may forbid it, whatever the user is. It is tried
@@ -9,7 +9,7 @@ import { AGENTS_FOLDER } from '../../src/targets/environment.js';
 export function mayTrace(): boolean {
   const child = spawn('sleep', ['60'], { stdio: 'ignore' });
   try {
-    const tracer = join(AGENTS_FOLDER, 'tracer', 'tracer.py');
+    const tracer = join(INSTALLATION, 'src/targets/unprepared/tracer/tracer.py');
     const answers = execFileSync('python3', ['-I', '-S', tracer, `${child.pid}`, '202'], {
       input: 'stop 5\ngo\n',
       encoding: 'utf8',

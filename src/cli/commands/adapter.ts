@@ -1,11 +1,11 @@
 import { createServer, type Socket } from 'node:net';
 import { Duplex } from 'node:stream';
+import { JavaScriptAdapter } from '../../../runtimes/node/adapter/adapter.js';
+import { connectNode, pidOfInspector } from '../../../runtimes/node/process/agent.js';
+import { PhpAdapter } from '../../../runtimes/php/adapter/adapter.js';
+import { phpFacts } from '../../../runtimes/php/process.js';
 import { Gate } from '../../adapters/gate.js';
-import { JavaScriptAdapter } from '../../adapters/javascript/adapter.js';
-import { PhpAdapter } from '../../adapters/php/adapter.js';
 import { AmberError } from '../../core/errors.js';
-import { connectNode, pidOfInspector } from '../../targets/node/agent.js';
-import { phpFacts } from '../../targets/php.js';
 import { runFolder } from '../../targets/run-folder.js';
 
 /** Each serves one client until it has gone and everything has been taken out. */

@@ -148,11 +148,11 @@ async function openFound(
     ...(options.alone ? {} : { successor: succession(session, target, next) }),
   };
   if (target.runtime === 'javascript') {
-    const { openNode } = await import('../node-target.js');
+    const { openNode } = await import('../../../runtimes/node/open.js');
     return await openNode(session, target.pid, facts, options.alone ? { alone: true } : {});
   }
   if (target.runtime === 'php') {
-    const { loanFor, openPhp } = await import('../php-target.js');
+    const { loanFor, openPhp } = await import('../../../runtimes/php/open.js');
     const root = documentRootOf(session, target, options);
     const loan = root === undefined ? undefined : await loanFor(session, target, root, options, output);
     return await openPhp(session, target.pid, facts, { ...options, loan });

@@ -1,5 +1,7 @@
 import { existsSync } from 'node:fs';
-import type { Entry } from '../../adapters/javascript/entry.js';
+import type { Entry } from '../../../engines/v8/entry.js';
+import { openNode } from '../../../runtimes/node/open.js';
+import { openPhp } from '../../../runtimes/php/open.js';
 import { AmberError } from '../../core/errors.js';
 import { connectTo } from '../../targets/connect.js';
 import { type CameUp, Launch } from '../../targets/launch.js';
@@ -9,8 +11,6 @@ import type { Ending } from '../../targets/spawn.js';
 import { targetId } from '../../targets/target.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
-import { openNode } from '../node-target.js';
-import { openPhp } from '../php-target.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
 

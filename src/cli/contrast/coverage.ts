@@ -3,7 +3,7 @@ import { extname, join } from 'node:path';
 import { AmberError } from '../../core/errors.js';
 import type { Mark } from '../../core/marks/store.js';
 import { listFiles, MADE } from '../../core/source/find.js';
-import { AGENTS_FOLDER } from '../../targets/environment.js';
+import { RUNTIMES_FOLDER } from '../../installation.js';
 import { perform } from '../perform-request.js';
 import type { TargetBench } from '../prompt/target-bench.js';
 import type { Workbench } from '../prompt/workbench.js';
@@ -93,7 +93,7 @@ function projectFiles({ searchFolders }: Workbench, { runtime, target }: TargetB
           .filter((file) => extensions.includes(extname(file)) && !MADE.test(file))
           .map((file) => join(folder, file))
           // Where amber lies inside of the project, what runs for it there is not the project's.
-          .filter((path) => !path.startsWith(`${AGENTS_FOLDER}/`))
+          .filter((path) => !path.startsWith(`${RUNTIMES_FOLDER}/`))
       : [],
   );
 }

@@ -25,7 +25,7 @@ export async function writePage(trail: string, read: Read, file: string): Promis
   const records = await packed.end();
   const { leftHits, leftRequests } = packed;
   const part = (extension: string) =>
-    readFileSync(join(INSTALLATION, 'dist', 'cli', 'report', `browser.${extension}`), 'utf8');
+    readFileSync(join(INSTALLATION, 'dist', 'src', 'cli', 'report', `browser.${extension}`), 'utf8');
   const page = createWriteStream(file, { mode: 0o600 });
   const written = finished(page).catch((error: Error) => {
     throw new AmberError('AL_USAGE', `${file} cannot be written: ${error.message}`, 'another file for --out');

@@ -1,7 +1,7 @@
 import { chmodSync, cpSync, lstatSync, mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import { AmberError, systemReason } from '../../core/errors.js';
-import { AGENTS_FOLDER } from '../environment.js';
+import { agentFolder } from '../../installation.js';
 import { startOutliving } from '../outliving.js';
 
 /** Where files for a while go in any container. */
@@ -20,8 +20,8 @@ export function carryAgent(runtime: string, root: string): string {
     }
     // Ours, so that nobody in the container but its root could put anything in its place.
     const folder = mkdtempSync(join(root + PLACE, 'amber-agent-'), 'utf8');
-    startOutliving('targets/sweeper', [folder]).stdout.destroy();
-    cpSync(join(AGENTS_FOLDER, runtime), join(folder, runtime), {
+    startOutliving('src/targets/sweeper', [folder]).stdout.destroy();
+    cpSync(agentFolder(runtime), join(folder, runtime), {
       recursive: true,
       filter: (path) => !path.endsWith('__pycache__'),
     });

@@ -1,16 +1,16 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { execRemotely, execsRemotely } from '../../../runtimes/python/remote-exec.js';
 import { AmberError } from '../../core/errors.js';
+import { agentFolder } from '../../installation.js';
 import { type Description, readDescription, readDescriptionElsewhere } from '../description.js';
 import { elsewhere } from '../elsewhere.js';
-import { AGENTS_FOLDER } from '../environment.js';
 import { groupsOf, type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
 import { bringIn } from './bring-in.js';
 import { carryAgent } from './carry.js';
-import { execRemotely, execsRemotely } from './remote-exec.js';
 
 /** Runtimes whose interpreters can be made to load the agent while they run. */
 export type LendingRuntime = 'python' | 'ruby';
@@ -52,7 +52,7 @@ export async function lendAgent(
     return present;
   }
   rmSync(root + trouble, { force: true });
-  let agents = join(AGENTS_FOLDER, runtime);
+  let agents = agentFolder(runtime);
   if (root === '') {
     requireReadable(agents, facts);
   } else {

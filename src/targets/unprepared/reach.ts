@@ -1,3 +1,5 @@
+import { Python } from '../../../runtimes/python/interpreter.js';
+import { Ruby } from '../../../runtimes/ruby/interpreter.js';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { processFacts, stateOf } from '../linux.js';
@@ -5,8 +7,6 @@ import { targetGone } from '../refusals.js';
 import type { Interpreter } from './interpreter.js';
 import { MACHINES, type Machine } from './machine.js';
 import { Memory } from './memory.js';
-import { Python } from './python.js';
-import { Ruby } from './ruby.js';
 import { tracingInterpreters } from './tracing-interpreters.js';
 
 /** A process that is younger than this many milliseconds may not have loaded its interpreter yet. */

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import type { Readable, Writable } from 'node:stream';
 import { patient } from '../../core/patience.js';
-import { AGENTS_FOLDER } from '../environment.js';
+import { INSTALLATION } from '../../installation.js';
 
 /** What the tracer answers about a process that it was to stop. */
 export type Stopped =
@@ -22,14 +22,17 @@ export interface TracingInterpreter {
 /** Milliseconds that an answer may take. */
 const LONGEST = 5_000;
 
+/** The two scripts, which run as they lie there: nothing of them is compiled. */
+const SCRIPTS = join(INSTALLATION, 'src', 'targets', 'unprepared', 'tracer');
+
 /** Nothing of the environment or the folder may change what these run. */
 const ARGUMENTS = {
-  python: ['-I', '-S', join(AGENTS_FOLDER, 'tracer', 'tracer.py')],
-  ruby: ['--disable=gems,did_you_mean,error_highlight,rubyopt', join(AGENTS_FOLDER, 'tracer', 'tracer.rb')],
+  python: ['-I', '-S', join(SCRIPTS, 'tracer.py')],
+  ruby: ['--disable=gems,did_you_mean,error_highlight,rubyopt', join(SCRIPTS, 'tracer.rb')],
 };
 
 /**
- * A small process that traces another one for us (agents/tracer): only an interpreter with a foreign-function library
+ * A small process that traces another one for us (src/targets/unprepared/tracer): only an interpreter with a foreign-function library
  * can call ptrace(2). It stands in a session of its own, so that nothing that ends amber ends it in the middle.
  */
 export class Tracer {

@@ -96,7 +96,7 @@ const PROGRAMS: Record<string, string[]> = {
     '-c',
     `
 import json, sys
-sys.path.insert(0, "agents/python")
+sys.path.insert(0, "runtimes/python/agent")
 from amber_agent.pattern import RequestPattern
 from amber_agent.served import Request
 print(json.dumps([RequestPattern(pattern).matches(Request(method, target, lambda name: None, dict)) for pattern, method, target, _ in json.load(sys.stdin)]))
@@ -108,7 +108,7 @@ print(json.dumps([RequestPattern(pattern).matches(Request(method, target, lambda
     '-e',
     `
 require "json"
-require "./agents/ruby/amber_agent/pattern"
+require "./runtimes/ruby/agent/amber_agent/pattern"
 request = Struct.new(:verb, :target, :header)
 vectors = JSON.parse(STDIN.read.force_encoding("UTF-8"))
 puts JSON.generate(vectors.map { |pattern, verb, target, _| AmberAgent::RequestPattern.new(pattern).matches?(request.new(verb, target, nil)) })
@@ -118,7 +118,7 @@ puts JSON.generate(vectors.map { |pattern, verb, target, _| AmberAgent::RequestP
     'php',
     '-r',
     `
-require "agents/php/amber_agent/Request.php";
+require "runtimes/php/agent/amber_agent/Request.php";
 $seen = fn(array $vector) => AmberLantern\\Request::matches($vector[0], ["method" => $vector[1], "target" => $vector[2], "traceparent" => ""]);
 echo json_encode(array_map($seen, json_decode(stream_get_contents(STDIN), true)));
 `,

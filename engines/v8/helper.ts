@@ -1,0 +1,301 @@
+import { z } from 'zod';
+import { ruleRow } from '../../src/adapters/wanted.js';
+import {
+  type AmberRequest,
+  amberRequestSchema,
+  followedSchema,
+  printedSchema,
+} from '../../src/core/dap/extensions.js';
+import { pathExpression, placeOf, type RequestPattern } from '../../src/core/requests/pattern.js';
+import type { Channel } from './channel.js';
+import type { Mark } from './marks.js';
+import { anythingSchema } from './protocol.js';
+import { HELPER, WAY } from './splice/code.js';
+
+/** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
+const BINDING = '$amberDeliver';
+/** The parts of the helper, each an expression of its own (runtimes/node/agent/main). */
+const PARTS = ['aside', 'text', 'served', 'called', 'printed', 'binding'];
+
+const countsSchema = z.array(
+  z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
+);
+export type HelperCounts = z.infer<typeof countsSchema>;
+
+const valueSchema = z.object({
+  result: z.object({ value: z.unknown().optional() }),
+  exceptionDetails: z.object({ text: z.string() }).optional(),
+});
+
+const toldSchema = z.union([z.string(), z.number(), z.tuple([z.string(), z.string()])]);
+/** Rows of a mark, microseconds, and its values or the error in their place; the first has the number `first`. */
+const deliverySchema = z.object({
+  first: z.number(),
+  hits: z.array(
+    z.union([
+      // The usual one first: what does not fit costs far more to find out.
+      z.tuple([z.number(), z.number()], toldSchema),
+      z.tuple([z.number(), z.number(), z.object({ error: z.string() })]),
+      z.tuple([z.number(), z.number(), followedSchema]),
+    ]),
+  ),
+  dropped: z.record(z.string(), z.number()),
+  unread: z.record(z.string(), z.number()).default({}),
+  requests: z.array(z.number()).default([]),
+  begun: z.array(amberRequestSchema).default([]),
+  epoch: z.number(),
+  ended: z.array(z.tuple([z.number(), z.number(), z.number()])).default([]),
+  called: z.array(z.tuple([z.number(), z.string()])).default([]),
+  untold: z.number().default(0),
+  printed: z.array(printedSchema).default([]),
+  unprinted: z.number().default(0),
+});
+export type Told = z.infer<typeof toldSchema>;
+export type Delivery = z.infer<typeof deliverySchema>;
+const servedSchema = z.tuple([amberRequestSchema.nullable(), z.number()]);
+const timesSchema = z.tuple([z.number(), z.number()]);
+const heapSchema = z.object({ usedSize: z.number() });
+const hotSchema = z.object({ hot: z.number() });
+const leftSchema = z.object({ scripts: z.array(z.tuple([z.string(), z.string()])) });
+const contextSchema = z.object({
+  context: z.object({ id: z.number(), auxData: z.object({ isDefault: z.boolean() }) }),
+});
+
+/** Lines of a script as they were before: from 0, and their text. In groups that the engine takes at once. */
+export type WayBack = [number, string][][];
+
+/** Our part in one thread of a program (runtimes/node/agent/main/helper.js), there only while something is marked. */
+export class Helper {
+  #installing: Promise<void> | undefined;
+  #isWatching = false;
+  #told = new WeakSet<Mark>();
+  #context: number | undefined;
+
+  constructor(
+    private readonly channel: Channel,
+    /** The agent in the program, which puts everything back when we are gone. */
+    private readonly agent: Channel,
+    /** The session with a worker thread, by the agent's number; undefined: the main thread. */
+    private readonly thread: string | undefined,
+    /** The pattern of names whose values are hidden. */
+    private readonly veil: string | undefined,
+    /** A part of the helper (`Program.helperPart`). */
+    private readonly part: (name: string) => string,
+  ) {
+    channel.on('event', (method, params) => {
+      if (method === 'Runtime.executionContextCreated') {
+        // Those of the program's own (node:vm) may be told of before it.
+        const { id, auxData } = contextSchema.parse(params).context;
+        this.#context = auxData.isDefault ? id : this.#context;
+      }
+    });
+  }
+
+  /** Whether a script runs in a context that has no way to the helper: one of the program's own (node:vm). */
+  isApart({ contexts }: { contexts: ReadonlySet<number> }): boolean {
+    return this.#context !== undefined && [...contexts].some((context) => context !== this.#context);
+  }
+
+  get isInstalled(): boolean {
+    return this.#installing !== undefined;
+  }
+
+  /** What the helper tells with an event; undefined for any other event. */
+  static delivery(method: string, params: unknown): Delivery | { hot: number } | undefined {
+    if (method === 'Amber.hits') {
+      return deliverySchema.parse(params);
+    }
+    if (method === 'Amber.hot') {
+      return { hot: z.object({ number: z.number() }).parse(params).number };
+    }
+    if (method !== 'Runtime.bindingCalled') {
+      return undefined;
+    }
+    const call = z.object({ name: z.string(), payload: z.string() }).parse(params);
+    return call.name === BINDING
+      ? z.union([hotSchema, deliverySchema]).parse(JSON.parse(call.payload))
+      : undefined;
+  }
+
+  /** Puts it in, once. @throws RequestError when the program refuses */
+  install(): Promise<void> {
+    this.#installing ??= this.#install();
+    return this.#installing;
+  }
+
+  async #install(): Promise<void> {
+    if (this.thread !== undefined) {
+      // In this one context: contexts of the program's own (node:vm) would keep it.
+      const args = {
+        name: BINDING,
+        ...(this.#context === undefined ? {} : { executionContextId: this.#context }),
+      };
+      await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
+      await this.channel.send('Runtime.addBinding', args, anythingSchema);
+    }
+    const options = {
+      name: HELPER,
+      way: WAY,
+      deliver: this.thread === undefined ? null : BINDING,
+      veil: this.veil ?? null,
+    };
+    const parts = PARTS.map((name) => `${name}: ${this.part(name)}`).join(',\n');
+    const expression = `${this.part('helper')}(require, ${JSON.stringify(options)}, {${parts}})`;
+    await this.#evaluate(expression, { includeCommandLineAPI: true });
+  }
+
+  async #evaluate(expression: string, more: object = {}): Promise<unknown> {
+    const args = { expression, silent: true, returnByValue: true, ...more };
+    const { result, exceptionDetails } = await this.channel.send('Runtime.evaluate', args, valueSchema);
+    return exceptionDetails ? undefined : result.value;
+  }
+
+  /** What the agent has not been able to put back yet after an earlier client, by the script's id. */
+  async left(): Promise<[string, string][]> {
+    return this.thread === undefined ? (await this.agent.send('Amber.left', {}, leftSchema)).scripts : [];
+  }
+
+  /** Leaves with the agent how a script is to be when we are gone. */
+  async keep(scriptId: string, steps: WayBack): Promise<void> {
+    await this.agent.send('Amber.keep', { thread: this.thread, scriptId, steps }, anythingSchema);
+  }
+
+  async restored(scriptId: string): Promise<void> {
+    await this.agent.send('Amber.restored', { thread: this.thread, scriptId }, anythingSchema);
+  }
+
+  /** Has the agent measure and watch a breakpoint of the engine. */
+  async engineStop(breakpointId: string, number: number): Promise<void> {
+    if (this.thread === undefined && number > 0) {
+      await this.agent.send('Amber.engineStop', { breakpointId, number }, anythingSchema);
+    }
+  }
+
+  /** Lets a program go that waits before its first line (runtimes/node/agent/boot). */
+  async launch(): Promise<void> {
+    await this.#evaluate(`${WAY}.isLaunched = true`);
+  }
+
+  /** Bytes in the heap of the thread. */
+  async heap(): Promise<number> {
+    return (await this.channel.send('Runtime.getHeapUsage', {}, heapSchema)).usedSize;
+  }
+
+  /** Milliseconds by the clock of the program, and those that it has computed; zeros without a helper. */
+  async now(): Promise<[number, number]> {
+    const told = await this.#evaluate(`typeof ${HELPER} === 'undefined' ? [0, 0] : ${HELPER}.now()`);
+    return timesSchema.safeParse(told).data ?? [0, 0];
+  }
+
+  /** Whether Node's own loader has compiled a CommonJS file. */
+  async isLoaded(path: string): Promise<boolean> {
+    return (await this.#evaluate(`${HELPER}.isLoaded(${JSON.stringify(path)})`)) === true;
+  }
+
+  /** Whether the program is serving requests now. */
+  async isBusy(): Promise<boolean> {
+    return (await this.#evaluate(`typeof ${HELPER} === 'undefined' ? false : ${HELPER}.isBusy()`)) === true;
+  }
+
+  /** Has the engine take changes of code where a flag is needed for that. */
+  async allowEdits(): Promise<void> {
+    await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.allowEdits()`);
+  }
+
+  /**
+   * Holds new requests until those under way have been answered.
+   * @param most milliseconds after which they go on in any case
+   * @param answered milliseconds that those under way may take
+   * @returns whether none is under way now
+   */
+  async calm(most: number, answered: number): Promise<boolean> {
+    const expression = `typeof ${HELPER} === 'undefined' ? false : ${HELPER}.calm(${most}, ${answered})`;
+    return (await this.#evaluate(expression, { awaitPromise: true })) === true;
+  }
+
+  async release(): Promise<void> {
+    await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.release()`);
+  }
+
+  /** What the helper decides by itself at each pass: the hit rule, and the limits of a logpoint. */
+  async tellRules(marks: readonly Mark[]): Promise<void> {
+    const isNew = (mark: Mark) => !this.#told.has(mark) && mark.asksHelper;
+    const calls = marks.filter(isNew).map((mark) => {
+      this.#told.add(mark);
+      const { inAll, perSecond, bytes } = mark.wanted.limits;
+      const args = [mark.code, ruleRow(mark.rule), { inAll, perSecond, bytes }, patternRow(mark.requests)];
+      return `${HELPER}.rule(${args.map((value) => JSON.stringify(value)).join(', ')});`;
+    });
+    if (marks.some((mark) => mark.knowsRequests)) {
+      calls.push(`${HELPER}.watch();`);
+    }
+    if (calls.length > 0) {
+      await this.#evaluate(calls.join(''));
+    }
+  }
+
+  /** From now on it is known which request is served. */
+  async watchRequests(): Promise<void> {
+    if (!this.#isWatching) {
+      await this.install();
+      this.#isWatching = true;
+      await this.#evaluate(`${HELPER}.watch();`);
+    }
+  }
+
+  /** The counts; undefined when there is no helper. */
+  async beat(): Promise<HelperCounts | undefined> {
+    if (!this.isInstalled) {
+      return undefined;
+    }
+    const counts = countsSchema.safeParse(
+      await this.#evaluate(`typeof ${HELPER} === 'undefined' ? null : ${HELPER}.beat()`),
+    );
+    return counts.success ? counts.data : undefined;
+  }
+
+  /** The agent has taken everything out. */
+  lapsed(): void {
+    this.#installing = undefined;
+    this.#isWatching = false;
+    this.#told = new WeakSet();
+  }
+
+  /** From now on every request that the program serves is told of, or every line that it prints, or both. */
+  async watch({
+    tellsRequests,
+    tellsOutput,
+  }: {
+    tellsRequests: boolean;
+    tellsOutput: boolean;
+  }): Promise<void> {
+    if (tellsRequests || tellsOutput) {
+      await this.install();
+      const calls = [...(tellsRequests ? ['watch(true)'] : []), ...(tellsOutput ? ['listen()'] : [])];
+      await this.#evaluate(calls.map((call) => `${HELPER}.${call};`).join(''));
+    }
+  }
+
+  /** The request that the paused program serves, and how many others wait, where that is known. */
+  async requestIn(callFrameId: string): Promise<{ request?: AmberRequest; others?: number }> {
+    if (!this.isInstalled) {
+      return {};
+    }
+    const expression = `typeof ${HELPER} === 'undefined' ? null : [${HELPER}.request(), ${HELPER}.others()]`;
+    const args = { callFrameId, expression, silent: true, returnByValue: true };
+    const { result } = await this.channel.send('Debugger.evaluateOnCallFrame', args, valueSchema);
+    const [request, others] = servedSchema.safeParse(result.value).data ?? [];
+    return { ...(request ? { request } : {}), ...(others === undefined ? {} : { others }) };
+  }
+}
+
+/** Requests as the helper compares them. */
+function patternRow(requests: RequestPattern | null) {
+  if (requests === null) {
+    return null;
+  }
+  const { header } = requests;
+  const { method, path } = placeOf(requests);
+  const { name = null, value = '' } = header ?? {};
+  return { method, path: pathExpression(path), whole: path.includes('?'), name, value };
+}

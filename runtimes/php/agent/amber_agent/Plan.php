@@ -1,0 +1,313 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/**
+ * What the one who is attached wants to see: a file in the run folder, so that a request that meets none of it does not wait
+ * for anybody. docs/php.md describes it.
+ */
+final class Plan
+{
+    /** Code that is not the project's own, where nobody has said so yet; the same in runtimes/php/adapter/adapter.ts. */
+    private const FOREIGN = ['/vendor/', '^/usr/(share|lib)/', '^phar:'];
+
+    /** Seconds after which what has no plan beside it is taken for left behind. */
+    private const LEFT_AFTER = 10;
+
+    /** The folder of plans where no ini file names it (boot/lent.php), and whether the user has named the one around it. */
+    public static string $lentFolder = '';
+    public static bool $isNamed = false;
+    /** The file of ours that stands before the scripts then. */
+    public static string $stub = '';
+
+    /** @var array<string, mixed>|null */
+    public static ?array $current = null;
+    /** @var array<int, array<string, mixed>> marks by number */
+    public static array $marks = [];
+    private static string $file = '';
+    /** Whether a script runs with nobody attached yet. */
+    private static bool $isBlank = false;
+    private static string $stamp = '';
+    /** The plan as it was read last; times of files are too coarse to tell two of them apart. */
+    private static string $text = '';
+
+    private static function folder(): string
+    {
+        return self::$lentFolder !== '' ? self::$lentFolder : (string) \get_cfg_var('amber.folder');
+    }
+
+    /** Reads the plan for this process or the one that started it; false where there is none. */
+    public static function load(): bool
+    {
+        $folder = self::folder();
+        if (!self::isSafe($folder)) {
+            return false;
+        }
+        foreach ([\getmypid(), self::parent()] as $pid) {
+            $file = "$folder/$pid.json";
+            if (\is_file($file)) {
+                return self::read($file);
+            }
+        }
+        self::sweep($folder);
+        return false;
+    }
+
+    /**
+     * What clients that were killed have left of other processes goes, so that a request finds nothing to look at. It is left
+     * alone while it is new: somebody may be attaching just now.
+     */
+    private static function sweep(string $folder): void
+    {
+        if (\time() - (int) @\filemtime($folder) < self::LEFT_AFTER) {
+            return;
+        }
+        foreach (@\scandir($folder) ?: [] as $name) {
+            $pid = (int) $name;
+            if ($pid === 0) {
+                continue;
+            }
+            $plan = \json_decode((string) @\file_get_contents("$folder/$pid.json"), true);
+            if (!\is_array($plan) || !self::isAlive($plan)) {
+                self::clear($folder, $pid);
+            }
+        }
+        @\rmdir($folder);
+    }
+
+    /** Takes away everything of one attached process. */
+    private static function clear(string $folder, int $pid): void
+    {
+        foreach (@\scandir("$folder/$pid.counts") ?: [] as $name) {
+            @\unlink("$folder/$pid.counts/$name");
+        }
+        @\rmdir("$folder/$pid.counts");
+        foreach (['json', 'json.new', 'sock'] as $kind) {
+            @\unlink("$folder/$pid.$kind");
+        }
+    }
+
+    /** A script that is to be attached to while it runs has points for that from its start. */
+    public static function begin(): void
+    {
+        self::$isBlank = true;
+        self::$marks = [];
+        self::$current = [
+            'files' => [], 'functions' => [], 'requests' => [], 'errors' => [], 'entry' => false, 'steps' => true,
+            'foreign' => self::FOREIGN, 'veil' => ['names' => [], 'off' => false],
+            'cache' => \dirname(self::folder()) . '/php-cache',
+        ];
+    }
+
+    public static function isBlank(): bool
+    {
+        return self::$isBlank;
+    }
+
+    /** Whether another plan was read since the last look; one that is gone is left. */
+    public static function hasChanged(): bool
+    {
+        \clearstatcache();
+        if (self::$isBlank) {
+            return \is_dir(self::folder()) && self::load();
+        }
+        $stamp = self::stamp();
+        if ($stamp === self::$stamp) {
+            return false;
+        }
+        if ($stamp === '' || !self::read(self::$file)) {
+            Probe::leave();
+            return false;
+        }
+        return true;
+    }
+
+    /** Nobody is attached any more. */
+    public static function leave(): void
+    {
+        self::$current = null;
+        self::$marks = [];
+        if (\class_exists(Cli::class, false) && Cli::$isDescribed) {
+            self::begin();
+        }
+    }
+
+    /** The adapter gives each plan a time of its own. */
+    private static function stamp(): string
+    {
+        $status = @\stat(self::$file);
+        return $status === false ? '' : "{$status['ino']} {$status['mtime']} {$status['size']}";
+    }
+
+    /** Reads a plan that may have changed since; false where it is gone, or who made it. */
+    public static function refresh(): bool
+    {
+        $text = @\file_get_contents(self::$file);
+        return $text !== false && ($text === self::$text || self::read(self::$file));
+    }
+
+    public static function read(string $file): bool
+    {
+        $text = @\file_get_contents($file);
+        $plan = $text === false ? null : \json_decode($text, true);
+        if (!\is_array($plan) || ($plan['version'] ?? null) !== 1) {
+            return false;
+        }
+        if (!self::isAlive($plan)) {
+            // Whose plan it is was killed, and left it behind.
+            self::clear(\dirname($file), (int) \basename($file));
+            @\rmdir(\dirname($file));
+            return false;
+        }
+        if (self::isSuspended($plan)) {
+            // What would pause waits for nobody; what is told is counted, for when somebody reads again.
+            $plan = self::withoutPauses($plan);
+        }
+        if ($plan['asks'] ?? false) {
+            @\touch("{$plan['counts']}/looked");
+        }
+        self::$file = $file;
+        self::$text = $text;
+        self::$stamp = self::stamp();
+        self::$isBlank = false;
+        $plan = self::ofRequest($plan);
+        self::$current = $plan;
+        self::$marks = [];
+        foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests']] as $marks) {
+            foreach ($marks as $mark) {
+                self::$marks[$mark['id']] = $mark;
+            }
+        }
+        return true;
+    }
+
+    /**
+     * The plan without the marks that are for other requests than this one: they are not even put into files.
+     * @param array<string, mixed> $plan
+     * @return array<string, mixed>
+     */
+    private static function ofRequest(array $plan): array
+    {
+        if (!($plan['picks'] ?? false)) {
+            return $plan;
+        }
+        Start::need('Request');
+        $request = Request::current();
+        $isMine = static fn(array $mark): bool => $mark['only'] === null
+            || $request !== null && Request::matches($mark['only'], $request);
+        foreach ($plan['files'] as $path => $marks) {
+            $plan['files'][$path] = \array_values(\array_filter($marks, $isMine));
+        }
+        $plan['functions'] = \array_values(\array_filter($plan['functions'], $isMine));
+        $plan['requests'] = \array_values(\array_filter($plan['requests'], $isMine));
+        return $plan;
+    }
+
+    /**
+     * Whether somebody listens still; a process of another container is not seen, but answers.
+     * @param array<string, mixed> $plan
+     */
+    private static function isAlive(array $plan): bool
+    {
+        $state = self::stateOf($plan);
+        if ($state !== '') {
+            // A process that has ended stays until its parent asks what became of it, which in a container may be never.
+            return !\in_array($state, ['Z', 'X'], true);
+        }
+        $socket = @\stream_socket_client($plan['address'], $code, $text, 0.5);
+        return $socket !== false && \fclose($socket);
+    }
+
+    /**
+     * Whether whose plan it is has been stopped (proc_pid_stat(5)): it would look at nothing, and hold whatever waits for it.
+     * @param array<string, mixed> $plan
+     */
+    public static function isSuspended(array $plan): bool
+    {
+        return \in_array(self::stateOf($plan), ['T', 't'], true);
+    }
+
+    /**
+     * The state of whose plan it is, by its letter (proc_pid_stat(5)); '' where there is no such process to be seen.
+     * @param array<string, mixed> $plan
+     */
+    private static function stateOf(array $plan): string
+    {
+        $stat = (string) @\file_get_contents("/proc/{$plan['client']}/stat");
+        return $stat === '' ? '' : \substr($stat, (int) \strrpos($stat, ')') + 2, 1);
+    }
+
+    /**
+     * @param array<string, mixed> $plan
+     * @return array<string, mixed>
+     */
+    private static function withoutPauses(array $plan): array
+    {
+        $tells = static fn(array $marks): array => \array_values(
+            \array_filter($marks, static fn(array $mark): bool => $mark['kind'] !== 'break'),
+        );
+        return [
+            'files' => \array_map($tells, $plan['files']),
+            'functions' => $tells($plan['functions']),
+            'requests' => $tells($plan['requests']),
+            'errors' => [],
+            'entry' => false,
+            'steps' => false,
+        ] + $plan;
+    }
+
+    /** Nobody else may have put a plan, and thus code, into this folder. */
+    private static function isSafe(string $folder): bool
+    {
+        if ($folder === '' || \is_link($folder)) {
+            return false;
+        }
+        $mode = @\fileperms($folder);
+        if ($mode === false || ($mode & 0002) !== 0) {
+            return false;
+        }
+        $isNamed = self::$isNamed || (string) \get_cfg_var('amber.named') !== '';
+        return $isNamed || \in_array(@\fileowner($folder), [self::user(), 0], true);
+    }
+
+    private static function user(): int
+    {
+        if (\function_exists('posix_geteuid')) {
+            return \posix_geteuid();
+        }
+        $owner = @\fileowner('/proc/self');
+        return $owner === false ? -1 : $owner;
+    }
+
+    public static function parent(): int
+    {
+        if (\function_exists('posix_getppid')) {
+            return \posix_getppid();
+        }
+        return (int) (\explode(' ', (string) @\file_get_contents('/proc/self/stat'))[3] ?? 0);
+    }
+
+    /** Whether anything is to be put into files. */
+    public static function needsFiles(): bool
+    {
+        return self::looksAtAll() || \array_filter(self::$current['files']) !== [];
+    }
+
+    /** Whether all files of the project are looked at, and not only those with marks: for steps, errors and functions. */
+    public static function looksAtAll(): bool
+    {
+        return self::$current['steps'] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
+    }
+
+    /** Whether a file is not the project's own. */
+    public static function isForeign(string $path): bool
+    {
+        foreach (self::$current['foreign'] as $pattern) {
+            if (\preg_match("~$pattern~", $path) === 1) {
+                return true;
+            }
+        }
+        return false;
+    }
+}
