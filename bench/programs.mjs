@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 
 const require = createRequire(import.meta.url);
-export const { agentEnvironment } = require('../dist/src/targets/environment.js');
+export const { agentEnvironment } = require('../dist/runtimes/list.js');
 const { connectTo } = require('../dist/src/targets/connect.js');
 const { readDescription } = require('../dist/src/targets/description.js');
 const { runFolder } = require('../dist/src/targets/run-folder.js');

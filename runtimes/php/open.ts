@@ -1,32 +1,21 @@
 import { streamPair } from '../../src/adapters/pair.js';
-import type { PromptSession, SessionCommandOptions } from '../../src/cli/attach-session.js';
-import type { TargetBench, TargetFacts } from '../../src/cli/prompt/target-bench.js';
-import type { Output } from '../../src/cli/render/output.js';
-import { agreeToLend } from '../../src/cli/unprepared.js';
+import { ownToken } from '../../src/targets/own-requests.js';
 import { checkRoom, runFolder } from '../../src/targets/run-folder.js';
-import type { Target } from '../../src/targets/target.js';
+import type { Openable, Opener, Opening } from '../../src/targets/runtime.js';
 import { PhpAdapter } from './adapter/adapter.js';
 import { type FpmLoan, planLoan } from './fpm/lend.js';
-import { checkWorkers, ownToken, phpFacts } from './process.js';
+import { checkWorkers, phpFacts } from './process.js';
 
-export interface PhpOptions {
-  /** Only requests that this user sends with amber. */
-  onlyMine?: boolean;
-  stopOnEntry?: boolean;
-  /** The agent is put before the scripts of a php-fpm that runs without it. */
-  loan?: FpmLoan | undefined;
-}
-
-/** Opens a PHP process in the prompt: our adapter, in this process, puts DAP on its requests as they come. */
-export async function openPhp(
-  session: PromptSession,
-  pid: number,
-  facts: TargetFacts,
-  { onlyMine, stopOnEntry, loan }: PhpOptions = {},
-): Promise<TargetBench> {
-  const bench = await session.open({
-    connect: async () => {
-      const folder = loan?.runFolder ?? runFolder(process.env);
+/**
+ * Opens a PHP process: our adapter, in this process, puts DAP on its requests as they come.
+ * @throws AmberError as planLoan does, and `AL_NO_AGENT` where nobody agrees to have a file written
+ */
+export async function openPhp({ pid, entry }: Openable, opener: Opener): Promise<Opening> {
+  const { environment, documentRoot, onlyMine } = opener;
+  const loan = documentRoot === undefined ? undefined : await loanFor(pid, documentRoot, opener);
+  return {
+    async connect() {
+      const folder = loan?.runFolder ?? runFolder(environment);
       checkRoom(folder);
       checkWorkers(folder, pid);
       const [ours, adapters] = streamPair();
@@ -34,23 +23,23 @@ export async function openPhp(
       new PhpAdapter(adapters, { runFolder: folder, facts });
       return ours;
     },
-    target: facts,
     attach: {
       pid,
-      ...(onlyMine ? { only: ownToken(process.env) } : {}),
-      ...(stopOnEntry ? { stopOnEntry: true } : {}),
+      ...(onlyMine ? { only: ownToken(environment) } : {}),
+      ...(entry ? { stopOnEntry: true } : {}),
     },
-  });
-  if (loan !== undefined) {
-    bench.session.on('ended', loan.end);
-    await loan.begin();
-    session.tell(
-      `${loan.ini} names the agent until you leave; every worker has read it in ${loan.seconds} s`,
-    );
-  } else if (!phpFacts(pid).isScript) {
-    session.tell('requests that are under way are served as they began; the next ones are looked at');
-  }
-  return bench;
+    async begun() {
+      if (loan !== undefined) {
+        await loan.begin();
+        opener.tell(
+          `${loan.ini} names the agent until you leave; every worker has read it in ${loan.seconds} s`,
+        );
+      } else if (!phpFacts(pid).isScript) {
+        opener.tell('requests that are under way are served as they began; the next ones are looked at');
+      }
+    },
+    ended: () => loan?.end(),
+  };
 }
 
 /** What marks say until a worker has read the file. */
@@ -58,19 +47,10 @@ function waitingFor({ ini, seconds }: FpmLoan): string {
   return `no request has looked at it yet; every worker has read ${ini} within ${seconds} s`;
 }
 
-/**
- * What puts the agent before the scripts of a php-fpm, where its document root is named, once somebody has agreed to it.
- * @throws AmberError as planLoan does, and `AL_NO_AGENT` where nobody agrees
- */
-export async function loanFor(
-  session: PromptSession,
-  target: Target,
-  root: string,
-  options: SessionCommandOptions,
-  output: Output,
-): Promise<FpmLoan> {
-  const loan = planLoan(target.pid, root, process.env);
-  await agreeToLend(session, target, options, output, {
+/** What puts the agent before the scripts of a php-fpm, once somebody has agreed to it. */
+async function loanFor(pid: number, root: string, { environment, agree }: Opener): Promise<FpmLoan> {
+  const loan = planLoan(pid, root, environment);
+  await agree({
     demand: `${loan.ini} is written, which is asked for first: it names the agent until you leave`,
     told: [
       `The agent can be named in ${loan.ini}, which php-fpm reads anew within ${loan.seconds} s.`,

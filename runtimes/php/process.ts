@@ -1,9 +1,7 @@
-import { randomBytes } from 'node:crypto';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { z } from 'zod';
 import { AmberError } from '../../src/core/errors.js';
-import { routerIndex } from '../../src/targets/environment.js';
 import {
   childrenOf,
   environmentOf,
@@ -12,7 +10,9 @@ import {
   type ProcessFacts,
   processFacts,
 } from '../../src/targets/linux.js';
-import { mayEnter, ownFolder, runFolder, runFolderPath, userId } from '../../src/targets/run-folder.js';
+import { mayEnter, ownFolder, runFolderPath, userId } from '../../src/targets/run-folder.js';
+
+import { routerIndex } from './command.js';
 
 const planSchema = z.object({ client: z.number() });
 
@@ -99,18 +99,4 @@ function commandBeside(executable: string): string {
   const name = basename(executable).replace('-fpm', '');
   const folders = [dirname(executable), dirname(executable).replace('sbin', 'bin')];
   return folders.map((folder) => join(folder, name)).find((path) => existsSync(path)) ?? 'php';
-}
-
-/** By which the requests that this user sends are known to be theirs; made when it is first asked for. */
-export function ownToken(environment: NodeJS.ProcessEnv): string {
-  const file = join(runFolder(environment), 'own-requests');
-  if (!existsSync(file)) {
-    writeFileSync(file, randomBytes(12).toString('hex'), { mode: 0o600 });
-  }
-  return readFileSync(file, 'utf8');
-}
-
-/** The `tracestate` (W3C Trace Context) of the requests that this user sends. */
-export function ownTracestate(environment: NodeJS.ProcessEnv): string {
-  return `amber=${ownToken(environment)}`;
 }

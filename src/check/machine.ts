@@ -2,61 +2,24 @@ import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 import { DEFAULT_PORT } from '../../runtimes/node/process/signs.js';
 import { AmberError } from '../core/errors.js';
+import { type Finding, good, note, type Section, wrong } from '../core/finding.js';
 import { patient } from '../core/patience.js';
 import { holderOf, tracingRule } from '../targets/linux.js';
 import { onPath } from '../targets/on-path.js';
 import { checkRoom, runFolder, userId } from '../targets/run-folder.js';
-import { type Finding, good, note, type Section, wrong } from './finding.js';
+import type { Runtime } from '../targets/runtime.js';
+import { isOlder } from '../targets/standing.js';
 
 const run = promisify(execFile);
 /** Milliseconds that an interpreter may take to say its version. */
 const LONGEST = 3_000;
 
-interface Interpreter {
-  program: string;
-  /** How it is asked for its version. */
-  ask: string[];
-  /** The oldest version that the agent runs in. */
-  oldest: [number, number];
-  /** What is possible in one that was started without the agent. */
-  unprepared: (version: readonly number[]) => string;
-  install: string;
-}
-
-const INTERPRETERS: Interpreter[] = [
-  {
-    program: 'python3',
-    ask: ['-c', 'import sys; print(sys.version.split()[0])'],
-    oldest: [3, 8],
-    unprepared: () => 'the agent can be brought in',
-    install: 'apt install python3',
-  },
-  {
-    program: 'node',
-    ask: ['-p', 'process.versions.node'],
-    oldest: [20, 0],
-    unprepared: () => 'its inspector is opened for a moment',
-    install: 'apt install nodejs',
-  },
-  {
-    program: 'ruby',
-    ask: ['-e', 'puts RUBY_VERSION'],
-    oldest: [3, 1],
-    unprepared: ([, minor = 0]) => (minor === 1 ? 'the agent can be brought in' : 'start it with amber run'),
-    install: 'apt install ruby',
-  },
-  {
-    program: 'php',
-    ask: ['-n', '-r', 'echo PHP_VERSION;'],
-    oldest: [8, 0],
-    unprepared: () => 'php-fpm by --document-root, all else with amber run',
-    install: 'apt install php-cli',
-  },
-];
-
 /** This machine: interpreters, what the system allows, where programs and amber meet. */
-export async function checkMachine(environment: NodeJS.ProcessEnv): Promise<Section> {
-  const interpreters = await Promise.all(INTERPRETERS.map(checkInterpreter));
+export async function checkMachine(
+  runtimes: readonly Runtime[],
+  environment: NodeJS.ProcessEnv,
+): Promise<Section> {
+  const interpreters = await Promise.all(runtimes.map(checkInterpreter));
   const findings = [
     ...interpreters,
     checkTracing(),
@@ -67,28 +30,25 @@ export async function checkMachine(environment: NodeJS.ProcessEnv): Promise<Sect
   return { title: 'this machine', findings };
 }
 
-async function checkInterpreter({
-  program,
-  ask,
-  oldest,
-  unprepared,
-  install,
-}: Interpreter): Promise<Finding> {
+async function checkInterpreter({ machine }: Runtime): Promise<Finding> {
+  const { program, ask, oldest, unprepared, install } = machine;
   const path = onPath(program);
   if (path === undefined) {
     return note(program, 'is not on the path', install);
   }
   try {
-    const { stdout } = await run(path, ask, {
+    const { stdout } = await run(path, [...ask], {
       timeout: patient(LONGEST),
       env: { ...process.env, AMBER_OFF: '1' },
     });
     const version = stdout.trim();
-    const [major = 0, minor = 0] = version.split('.').map(Number);
-    if (major < oldest[0] || (major === oldest[0] && minor < oldest[1])) {
+    if (isOlder(version, oldest)) {
       return note(program, `${version} at ${path} is too old: the agent needs ${oldest.join('.')} or later`);
     }
-    return good(program, `${version} at ${path}; running already: ${unprepared([major, minor])}`);
+    return good(
+      program,
+      `${version} at ${path}; running already: ${unprepared(version.split('.').map(Number))}`,
+    );
   } catch (error) {
     return note(program, `at ${path} does not run: ${(error as Error).message.split('\n')[0]}`);
   }

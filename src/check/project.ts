@@ -2,6 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join, relative, resolve } from 'node:path';
 import { AmberError } from '../core/errors.js';
+import { type Finding, good, note, type Section, wrong } from '../core/finding.js';
 import { parseLog, parseMark } from '../core/marks/grammar.js';
 import { patient } from '../core/patience.js';
 import { followLine } from '../core/project/follow.js';
@@ -16,7 +17,6 @@ import { findFile, listFiles, type SearchFolders } from '../core/source/find.js'
 import { splitLines } from '../core/source/text.js';
 import { fittingTargets } from '../targets/find.js';
 import type { Target } from '../targets/target.js';
-import { type Finding, good, note, type Section, wrong } from './finding.js';
 
 /** Milliseconds in which a host has to take a connection. */
 const LONGEST = 1_000;

@@ -1,5 +1,6 @@
 import { createReadStream } from 'node:fs';
 import type { Duplex, Readable } from 'node:stream';
+import { targetsHere } from '../../runtimes/list.js';
 import { AmberError, exitCodeOf } from '../core/errors.js';
 import { parseLog, parseMark } from '../core/marks/grammar.js';
 import { Litter, projectFolder } from '../core/project/project.js';
@@ -7,7 +8,7 @@ import { ProjectFile, type ProjectSettings } from '../core/project/project-file.
 import { Session, type SessionOptions } from '../core/session/session.js';
 import { PathMap } from '../core/source/path-map.js';
 import { Veil } from '../core/veil.js';
-import { findTargets, type Given } from '../targets/find.js';
+import type { Given } from '../targets/find.js';
 import type { Target } from '../targets/target.js';
 import { systemClock } from './clock.js';
 import { type LineFile, openFile, openWireLog } from './context.js';
@@ -114,7 +115,7 @@ export class PromptSession {
 
   /** What runs here, with the names that amber.yaml gives. */
   findTargets(): Target[] {
-    return findTargets(process.env, this.given);
+    return targetsHere(process.env, this.given);
   }
 
   /** The targets that amber.yaml describes. */

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
-import { ownTracestate } from '../../runtimes/php/process.js';
 import { faultsOf } from '../core/requests/expect.js';
 import { newTraceparent, type RequestSpec } from '../core/requests/request.js';
+import { ownTracestate } from '../targets/own-requests.js';
 
 /** What has become of a request that was sent. */
 export interface SentResponse {

@@ -1,3 +1,4 @@
+import { RUNTIMES } from '../../runtimes/list.js';
 import { patient } from '../core/patience.js';
 import { isSupervised, predecessorOf, successorOf } from '../targets/successor.js';
 import type { Target } from '../targets/target.js';
@@ -25,7 +26,7 @@ export function succession(
   const before = predecessorOf(target);
   const { bench } = session;
   return () => {
-    const patience = isSupervised(before) ? patient(SUPERVISED) : bench.isInteractive ? BY_HAND : 0;
+    const patience = isSupervised(RUNTIMES, before) ? patient(SUPERVISED) : bench.isInteractive ? BY_HAND : 0;
     return patience === 0 ? undefined : look(Date.now(), patience);
   };
 

@@ -1,15 +1,9 @@
 import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../core/errors.js';
+import type { LendingWay } from '../targets/runtime.js';
 import { describeTarget, type Target } from '../targets/target.js';
 import type { PromptSession, SessionCommandOptions } from './attach-session.js';
 import type { Output } from './render/output.js';
-
-/** What is done to a process when the agent is brought in, in the words in which it is asked for. */
-interface LendingWay {
-  /** After `it was started without the agent;`. */
-  demand: string;
-  told: string[];
-}
 
 const TRACED: LendingWay = {
   demand: 'bringing it in stops the process for some milliseconds, which is asked for first',

@@ -1,7 +1,8 @@
 import { AmberError } from '../core/errors.js';
-import { type Given, isPhpWorker } from './find.js';
+import { type Given, runtimeOf } from './find.js';
 import { listeningPorts, processFacts } from './linux.js';
-import { describeTarget, type Runtime, type Target } from './target.js';
+import type { Runtime } from './runtime.js';
+import { describeTarget, type Target } from './target.js';
 
 /** Names that a hint lists. */
 const MOST_NAMES = 8;
@@ -10,8 +11,13 @@ const MOST_NAMES = 8;
  * The one target that `wanted` names: a pid, a runtime's name, or (undefined) the only one there is.
  * @throws AmberError `AL_NO_TARGET`, `AL_SEVERAL_TARGETS`, or the reason why it cannot be attached to
  */
-export function chooseTarget(targets: Target[], wanted: string | undefined, given?: Given): Target {
-  const [first, ...others] = candidateTargets(targets, wanted, given);
+export function chooseTarget(
+  runtimes: readonly Runtime[],
+  targets: Target[],
+  wanted: string | undefined,
+  given?: Given,
+): Target {
+  const [first, ...others] = candidateTargets(runtimes, targets, wanted, given);
   if (first !== undefined && others.length === 0) {
     return requireOpen(first);
   }
@@ -31,17 +37,22 @@ export function chooseTarget(targets: Target[], wanted: string | undefined, give
  * @param given what amber.yaml describes
  * @throws AmberError `AL_NO_TARGET` when there is none
  */
-export function candidateTargets(targets: Target[], wanted: string | undefined, given?: Given): Target[] {
+export function candidateTargets(
+  runtimes: readonly Runtime[],
+  targets: Target[],
+  wanted: string | undefined,
+  given?: Given,
+): Target[] {
   const pid = /^(?:[a-z]+:)?(\d+)$/.exec(wanted ?? '')?.[1];
   if (pid !== undefined) {
-    return [byPid(targets, Number(pid))];
+    return [byPid(runtimes, targets, Number(pid))];
   }
   const named = wanted === undefined ? [] : targetsNamed(targets, wanted);
   if (named.length > 0) {
     return named.map(requireOpen);
   }
-  const runtime = wanted === undefined ? undefined : runtimeNamed(wanted, nameList(targets), given);
-  const candidates = targets.filter((target) => runtime === undefined || target.runtime === runtime);
+  const runtime = wanted === undefined ? undefined : runtimeNamed(runtimes, wanted, nameList(targets), given);
+  const candidates = targets.filter((target) => runtime === undefined || target.runtime === runtime.name);
   const open = servingOf(candidates.filter((target) => target.state !== 'closed'));
   const meant = open.filter((target) => target.prepared);
   const free = (meant.length > 0 ? meant : open).filter((target) => target.state === 'free');
@@ -86,14 +97,15 @@ function servingOf(targets: readonly Target[]): Target[] {
   });
 }
 
-function byPid(targets: Target[], pid: number): Target {
+function byPid(runtimes: readonly Runtime[], targets: Target[], pid: number): Target {
   const target = targets.find((candidate) => candidate.pid === pid);
   if (target !== undefined) {
     return requireOpen(target);
   }
   const facts = processFacts(pid);
-  if (facts !== undefined && isPhpWorker(facts)) {
-    return byPid(targets, facts.parent);
+  const whole = facts && runtimeOf(runtimes, facts)?.wholeOf?.(facts);
+  if (whole !== undefined) {
+    return byPid(runtimes, targets, whole);
   }
   if (facts === undefined) {
     throw new AmberError('AL_NO_TARGET', `there is no process ${pid}`, '`amber targets` lists what there is');
@@ -105,22 +117,27 @@ function byPid(targets: Target[], pid: number): Target {
   );
 }
 
-function runtimeNamed(name: string, known: readonly string[], given: Given | undefined): Runtime {
-  const lower = name.toLowerCase();
-  const runtime = lower === 'node' || lower === 'js' ? 'javascript' : lower;
-  if (runtime === 'python' || runtime === 'ruby' || runtime === 'php' || runtime === 'javascript') {
+function runtimeNamed(
+  runtimes: readonly Runtime[],
+  word: string,
+  known: readonly string[],
+  given: Given | undefined,
+): Runtime {
+  const lower = word.toLowerCase();
+  const runtime = runtimes.find(({ name, aliases }) => name === lower || aliases.includes(lower));
+  if (runtime !== undefined) {
     return runtime;
   }
-  if (given?.targets[name] !== undefined) {
+  if (given?.targets[word] !== undefined) {
     throw new AmberError(
       'AL_NO_TARGET',
-      `nothing runs here that is ${name} by amber.yaml`,
+      `nothing runs here that is ${word} by amber.yaml`,
       '`amber targets` lists what runs',
     );
   }
   throw new AmberError(
     'AL_NO_TARGET',
-    `nothing runs here that is called ${JSON.stringify(name)}`,
+    `nothing runs here that is called ${JSON.stringify(word)}`,
     known.length > 0
       ? `there are ${known.slice(0, MOST_NAMES).join(', ')}; \`amber targets\` tells more of them`
       : '`amber targets` lists what can be attached to',

@@ -7,7 +7,7 @@ import { processFacts } from './linux.js';
 /** What an agent writes beside its endpoint; docs/endpoints.md describes it. */
 export const descriptionSchema = z.object({
   version: z.literal(1),
-  runtime: z.enum(['python', 'ruby', 'php', 'javascript']),
+  runtime: z.string(),
   runtimeVersion: z.string(),
   pid: z.number().int().positive(),
   /** Start time of the process in ticks since boot; 0 where the system does not tell. */

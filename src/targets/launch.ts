@@ -2,33 +2,29 @@ import { randomBytes } from 'node:crypto';
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { SILENCE } from '../../runtimes/node/process/agent.js';
-import { agentOptions, agentSource, mainSource } from '../../runtimes/node/process/source.js';
-import { patient } from '../core/patience.js';
 import { type Description, describedPids, readDescription } from './description.js';
-import { agentEnvironment, nodeLaunchEnvironment, withPhpRouter } from './environment.js';
+import { arrangedFor, environmentFor } from './environment.js';
 import { processFacts } from './linux.js';
 import { runFolder } from './run-folder.js';
+import type { Runtime } from './runtime.js';
 import { type Ending, type Program, startProgram } from './spawn.js';
 
 const POLL_INTERVAL = 15;
-/** Milliseconds for which a Node process waits before its first line. */
-const PATIENCE = 5_000;
 
-/** Of what Node processes read, what tells whose it is. */
+/** Of what waiting processes read, what tells whose it is. */
 const launchDataSchema = z.object({ launcher: z.number() });
 const LAUNCH_DATA = /^launch-[0-9a-f]+\.json$/;
 
 /** Which process has come up, of those that wait for us before their first line. */
 export type CameUp =
   | { kind: 'claimed'; description: Description }
-  | { kind: 'node'; description: Description }
+  | { kind: 'waits'; description: Description }
   | { kind: 'ended'; ending: Ending };
 
-/** In the run folder: what the first interpreter creates, and what Node processes need (runtimes/node/agent/boot). */
+/** In the run folder: what the first interpreter creates, and what processes need that wait by themselves. */
 interface LaunchFiles {
   claim: string;
-  node: string;
+  waiting: string;
 }
 
 /**
@@ -46,21 +42,28 @@ export class Launch {
    * @param isAside whether what the program prints goes to our standard error
    * @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER`
    */
-  static async start(command: string[], isAside: boolean): Promise<Launch> {
+  static async start(runtimes: readonly Runtime[], command: string[], isAside: boolean): Promise<Launch> {
     const folder = runFolder(process.env);
     removeLeft(folder);
     const id = `launch-${randomBytes(8).toString('hex')}`;
-    const files = { claim: join(folder, id), node: join(folder, `${id}.json`) };
-    const php = withPhpRouter(command);
+    const files = { claim: join(folder, id), waiting: join(folder, `${id}.json`) };
+    const { env: environment } = process;
+    const arranged = arrangedFor(runtimes, command);
+    // One runtime at most has a way of its own: its processes cannot claim the launch before they wait.
+    const waiting = runtimes
+      .find(({ wait }) => wait)
+      ?.wait?.({ file: files.waiting, folder, id, environment });
     const added = {
-      ...agentEnvironment(process.env),
-      ...php.added,
-      ...nodeLaunchEnvironment(process.env, files.node),
+      ...environmentFor(runtimes, environment),
+      ...arranged.added,
+      ...waiting?.added,
       AMBER_LAUNCH: files.claim,
     };
-    writeFileSync(files.node, nodeLaunchData(folder, id), { mode: 0o600 });
+    if (waiting !== undefined) {
+      writeFileSync(files.waiting, await waiting.text(), { mode: 0o600 });
+    }
     try {
-      return new Launch(folder, id, files, await startProgram(php.command, added, isAside));
+      return new Launch(folder, id, files, await startProgram(arranged.command, added, isAside));
     } catch (error) {
       removeFiles(files);
       throw error;
@@ -103,13 +106,13 @@ export class Launch {
         this.#seen.add(other);
       }
       if (description?.launch === this.id) {
-        return { kind: 'node', description };
+        return { kind: 'waits', description };
       }
     }
     return this.#ended && { kind: 'ended', ending: this.#ended };
   }
 
-  /** Whoever comes from now on does not stop before its first line, unless it is Node. */
+  /** Whoever comes from now on does not stop before its first line, unless it waits by itself. */
   claim(): void {
     if (!this.#isClaimed) {
       this.#isClaimed = true;
@@ -123,22 +126,6 @@ export class Launch {
   }
 }
 
-/** What a Node process needs to bring up its agent before its first line (runtimes/node/agent/boot). */
-function nodeLaunchData(folder: string, launch: string): string {
-  return JSON.stringify({
-    boot: mainSource('boot'),
-    source: agentSource(),
-    options: agentOptions({
-      closesInspector: false,
-      silence: patient(SILENCE),
-      firstClient: patient(PATIENCE),
-      endpoint: { folder, mayMakeFolder: false, launch },
-    }),
-    launcher: process.pid,
-    patience: patient(PATIENCE),
-  });
-}
-
 function removeFiles(files: LaunchFiles): void {
   for (const path of Object.values(files)) {
     rmSync(path, { force: true });
@@ -148,9 +135,9 @@ function removeFiles(files: LaunchFiles): void {
 /** What launches have left in the run folder whose amber was killed. */
 function removeLeft(folder: string): void {
   for (const name of readdirSync(folder).filter((one) => LAUNCH_DATA.test(one))) {
-    const files = { node: join(folder, name), claim: join(folder, name.replace(/\.json$/, '')) };
+    const files = { waiting: join(folder, name), claim: join(folder, name.replace(/\.json$/, '')) };
     try {
-      const { launcher } = launchDataSchema.parse(JSON.parse(readFileSync(files.node, 'utf8')));
+      const { launcher } = launchDataSchema.parse(JSON.parse(readFileSync(files.waiting, 'utf8')));
       if (processFacts(launcher) === undefined) {
         removeFiles(files);
       }

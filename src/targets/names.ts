@@ -1,11 +1,11 @@
 import { existsSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
-import type { Runtime } from './target.js';
+import type { Runtime } from './runtime.js';
 
 /** What a target is named by. */
 export interface Nameable {
   pid: number;
-  runtime: Runtime;
+  runtime: string;
   parent: number;
   /** What it is called by itself: in amber.yaml, or by its program. */
   base: string;
@@ -25,43 +25,36 @@ const PLAIN_FOLDER =
   /^(?:app|bin|build|cmd|code|current|dist|home|htdocs|html|lib|libexec|out|public|release|root|script|scripts|server|src|srv|tmp|web|webroot|www)$/i;
 /** Programs that were installed: what they run is in the folder, not in their own name. */
 const INSTALLED = /(?:^|\/)(?:s?bin|node_modules|site-packages|dist-packages|gems|exe)\//;
-/** Options whose value is a word of its own. `-c`, `-e` and the like take the program itself. */
-const WITH_VALUE: Record<Runtime, RegExp> = {
-  python: /^(?:-[WX]|--check-hash-based-pycs)$/,
-  ruby: /^-(?:[rICEKF]|-encoding)$/,
-  php: /^-(?:[czd])$/,
-  javascript: /^(?:-r|-C|--(?:require|import|loader|experimental-loader|conditions|env-file|title))$/,
-};
-const INLINE: Record<Runtime, RegExp> = {
-  python: /^-c/,
-  ruby: /^-e/,
-  php: /^-(?:r|R|S)/,
-  javascript: /^(?:-[ep]|-pe|--eval|--print)$/,
-};
+/** What of a runtime tells how its command line is read. */
+type Kind = Pick<Runtime, 'name' | 'words'>;
 
 /**
  * What people call a program: its script's name, or its folder's where that says more.
  * @param words what it was started with, the interpreter first
  */
-export function programName(runtime: Runtime, words: readonly string[], folder: string): string {
+export function programName(runtime: Kind, words: readonly string[], folder: string): string {
   const program = ofProgram(runtime, words);
   // It serves scripts of many folders, and says nothing by the one that it was started in.
   const isServer = program === 'php-fpm';
   const name = (isServer ? undefined : (ofScript(runtime, words, folder) ?? ofFolder(folder))) ?? program;
   // A number is a pid wherever a target is asked for.
-  return /^\d+$/.test(name) ? `${runtime} ${name}` : name;
+  return /^\d+$/.test(name) ? `${runtime.name} ${name}` : name;
 }
 
-function ofScript(runtime: Runtime, words: readonly string[], folder: string): string | undefined {
+function ofScript(
+  { words: { withValue, inline, module } }: Kind,
+  words: readonly string[],
+  folder: string,
+): string | undefined {
   for (let at = 1; at < words.length; at += 1) {
     const word = words[at] ?? '';
-    if (runtime === 'python' && word.startsWith('-m')) {
-      return ofModule(word === '-m' ? (words[at + 1] ?? '') : word.slice(2), folder);
+    if (module !== undefined && word.startsWith(module)) {
+      return ofModule(word === module ? (words[at + 1] ?? '') : word.slice(module.length), folder);
     }
-    if (INLINE[runtime].test(word)) {
+    if (inline.test(word)) {
       return undefined;
     }
-    if (WITH_VALUE[runtime].test(word)) {
+    if (withValue.test(word)) {
       at += 1;
     } else if (word !== '' && !word.startsWith('-')) {
       return ofPath(resolve(folder || '/', word));
@@ -96,10 +89,10 @@ function ofFolder(folder: string): string | undefined {
   return PLAIN_FOLDER.test(name) ? ofFolder(dirname(folder)) : name;
 }
 
-function ofProgram(runtime: Runtime, [program = '']: readonly string[]): string {
+function ofProgram({ name }: Kind, [program = '']: readonly string[]): string {
   // Some write a title of their own there: `php-fpm: master process (…)`.
   const [path = ''] = program.split(/[: ]/);
-  return basename(path).replace(/[\d.]+$/, '') || runtime;
+  return basename(path).replace(/[\d.]+$/, '') || name;
 }
 
 /**

@@ -1,10 +1,11 @@
 import { type ProcessFacts, processFacts } from './linux.js';
-import type { Runtime, Target } from './target.js';
+import type { Runtime } from './runtime.js';
+import type { Target } from './target.js';
 
 /** What is remembered of a process, to know what takes its place. */
 export interface Predecessor {
   pid: number;
-  runtime: Runtime;
+  runtime: string;
   parent: number;
   command: string;
   folder: string;
@@ -12,8 +13,6 @@ export interface Predecessor {
 
 /** Seconds by which a process may be younger than it looks: clocks are read one after the other. */
 const SLACK = 0.5;
-/** Programs that start a Node program again when its files change. */
-const WATCHERS = /(?:^|[\s/])(?:nodemon|tsx|ts-node-dev)(?:\s|$|\/)|\s--watch(?:[\s=-]|$)/;
 
 export function predecessorOf(target: Target): Predecessor {
   const { pid, runtime, command, folder } = target;
@@ -24,12 +23,12 @@ export function predecessorOf(target: Target): Predecessor {
  * Whether somebody is there who starts such a process again when it ends: a development server's reloader, the master of
  * a server's workers.
  */
-export function isSupervised({ runtime, parent }: Predecessor): boolean {
+export function isSupervised(runtimes: readonly Runtime[], { runtime, parent }: Predecessor): boolean {
   const facts = parent > 1 ? processFacts(parent) : undefined;
   if (facts === undefined || isOurs(facts)) {
     return false;
   }
-  return runtime === 'javascript' ? WATCHERS.test(facts.command) : facts.program === runtime;
+  return runtimes.some(({ name, restarts }) => name === runtime && restarts(facts));
 }
 
 /**

@@ -1,11 +1,12 @@
 import type { Description } from './description.js';
 
-export type Runtime = 'python' | 'ruby' | 'php' | 'javascript';
-
 /** An interpreter on this machine, and whether it can be attached to. */
 export interface Target {
   pid: number;
-  runtime: Runtime;
+  /** The name of its runtime: `python`. */
+  runtime: string;
+  /** The same as people call it: `Python`. */
+  title: string;
   /** What people call it: its name in amber.yaml, or its program's, with a number where several are alike. */
   name: string;
   /** The same without the number. */
@@ -24,23 +25,18 @@ export interface Target {
   host: string | null;
   /** Started through `amber run`, or with an agent in some other way: meant to be attached to. */
   prepared: boolean;
+  /** Whether the agent can be brought into it while it runs. */
+  takesAgent: boolean;
   description?: Description;
 }
 
-export const RUNTIME_NAMES: Record<Runtime, string> = {
-  python: 'Python',
-  ruby: 'Ruby',
-  php: 'PHP',
-  javascript: 'Node',
-};
-
 /** `fares  Python 3.11.7  python3 fares.py  (/srv/ferry)` */
 export function describeTarget(target: Target): string {
-  const { name, runtime, version, command, folder } = target;
-  return `${name}  ${RUNTIME_NAMES[runtime]} ${version}  ${command.slice(0, 60)}  (${folder})`;
+  const { name, title, version, command, folder } = target;
+  return `${name}  ${title} ${version}  ${command.slice(0, 60)}  (${folder})`;
 }
 
 /** `python:4711`, by which records and trails tell targets apart. */
-export function targetId(target: { runtime: Runtime; pid: number }): string {
+export function targetId(target: { runtime: string; pid: number }): string {
   return `${target.runtime}:${target.pid}`;
 }

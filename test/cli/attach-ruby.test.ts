@@ -1,7 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { findTargets } from '../../src/targets/find.js';
+import { targetsHere } from '../../runtimes/list.js';
 import { type Amber, recordsOf, runAmber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { describeRuby } from '../support/ruby.js';
@@ -81,7 +81,7 @@ describeRuby('the demo’s tides (Ruby) in the prompt', ['json', 'time'], () => 
     let free = false;
     while (!free) {
       await new Promise(setImmediate);
-      free = findTargets(process.env).some(({ runtime, state }) => runtime === 'ruby' && state === 'free');
+      free = targetsHere(process.env).some(({ runtime, state }) => runtime === 'ruby' && state === 'free');
     }
   });
 

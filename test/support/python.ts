@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { join } from 'node:path';
+import { agentEnvironment } from '../../runtimes/list.js';
 import { type Description, readDescription } from '../../src/targets/description.js';
-import { agentEnvironment } from '../../src/targets/environment.js';
 import { LineProgram, makeFolder } from './program.js';
 
 export interface Python {

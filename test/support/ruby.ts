@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
+import { agentEnvironment } from '../../runtimes/list.js';
 import { type Description, readDescription } from '../../src/targets/description.js';
-import { agentEnvironment } from '../../src/targets/environment.js';
 import { type Attached, attachTo } from './attached.js';
 import { LineProgram, makeFolder } from './program.js';
 

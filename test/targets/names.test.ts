@@ -1,9 +1,10 @@
 import fc from 'fast-check';
+import { RUNTIMES } from '../../runtimes/list.js';
 import { type Nameable, nameTargets, programName } from '../../src/targets/names.js';
-import type { Runtime } from '../../src/targets/target.js';
+import type { Runtime } from '../../src/targets/runtime.js';
 
 describe('the name of a program', () => {
-  const cases: [Runtime, string, string, string][] = [
+  const cases: [string, string, string, string][] = [
     ['python', 'python3 fares.py', '/srv/ferry', 'fares'],
     ['python', 'python3 -X dev -u desk/fares.py --port 8000', '/srv/ferry', 'fares'],
     ['python', 'python3 app.py', '/srv/fares', 'fares'],
@@ -25,7 +26,8 @@ describe('the name of a program', () => {
     ['python', 'python3 app.py', '/srv/2026', 'python 2026'],
     ['python', 'python3 fares.py', '', 'fares'],
   ];
-  it.each(cases)('%s: %s in %s is %s', (runtime, command, folder, name) => {
+  it.each(cases)('%s: %s in %s is %s', (of, command, folder, name) => {
+    const runtime = RUNTIMES.find((one) => one.name === of) as Runtime;
     const words = command.includes(': master') || command.startsWith('puma') ? [command] : command.split(' ');
     expect(programName(runtime, words, folder)).toBe(name);
   });

@@ -3,9 +3,9 @@ import { once } from 'node:events';
 import { chmodSync, existsSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { agentEnvironment, RUNTIMES } from '../../runtimes/list.js';
 import { chooseTarget } from '../../src/targets/choose.js';
 import { readDescriptions } from '../../src/targets/description.js';
-import { agentEnvironment } from '../../src/targets/environment.js';
 import { catchesSignal, processFacts } from '../../src/targets/linux.js';
 import { runFolder } from '../../src/targets/run-folder.js';
 import type { Target } from '../../src/targets/target.js';
@@ -13,6 +13,8 @@ import type { Target } from '../../src/targets/target.js';
 const target = (pid: number, more: Partial<Target> = {}): Target => ({
   pid,
   runtime: 'python',
+  title: 'Python',
+  takesAgent: true,
   name: `fares ${pid}`,
   base: 'fares',
   version: '3.11.7',
@@ -31,23 +33,23 @@ describe('choosing a target', () => {
   it('takes the only free one, and the only taken one when none is free', () => {
     const free = target(1);
     const taken = target(2, { state: 'taken', reason: 'process 9 is attached' });
-    expect(chooseTarget([taken, free], undefined)).toBe(free);
-    expect(chooseTarget([taken], 'python')).toBe(taken);
+    expect(chooseTarget(RUNTIMES, [taken, free], undefined)).toBe(free);
+    expect(chooseTarget(RUNTIMES, [taken], 'python')).toBe(taken);
   });
 
   it('counts only those of the runtime that is named', () => {
     const ruby = target(3, { runtime: 'ruby' });
-    expect(chooseTarget([target(1), ruby], 'ruby')).toBe(ruby);
-    expect(() => chooseTarget([target(1)], 'ruby')).toThrow('there is no ruby target to attach to');
+    expect(chooseTarget(RUNTIMES, [target(1), ruby], 'ruby')).toBe(ruby);
+    expect(() => chooseTarget(RUNTIMES, [target(1)], 'ruby')).toThrow('there is no ruby target to attach to');
   });
 
   it('says why a closed one is closed', () => {
     const other = target(1, { state: 'closed', reason: 'belongs to user 33, and you are aino' });
-    expect(() => chooseTarget([other], '1')).toThrow(
+    expect(() => chooseTarget(RUNTIMES, [other], '1')).toThrow(
       expect.objectContaining({ code: 'AL_OTHER_USER', hint: expect.stringContaining('AMBER_LISTEN') }),
     );
     const bare = target(1, { state: 'closed', reason: 'was started without the agent' });
-    expect(() => chooseTarget([bare], undefined)).toThrow(
+    expect(() => chooseTarget(RUNTIMES, [bare], undefined)).toThrow(
       /these run without it:\n {2}1 {2}python3 app.py: was started/,
     );
   });

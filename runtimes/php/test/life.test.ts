@@ -14,12 +14,12 @@ import {
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { parseMark } from '../../../src/core/marks/grammar.js';
-import { agentEnvironment } from '../../../src/targets/environment.js';
+import { ownTracestate } from '../../../src/targets/own-requests.js';
 import { startAmber } from '../../../test/support/amber.js';
 import { useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { attachToPhp, describePhp, PhpFpm, PhpServer } from '../../../test/support/php.js';
 import { makeFolder } from '../../../test/support/program.js';
-import { ownTracestate } from '../process.js';
+import { agentEnvironment } from '../../list.js';
 
 const PROGRAM = `<?php
 $wrappers = implode(',', stream_get_wrappers());

@@ -2,7 +2,6 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { agentFolder } from '../../../src/installation.js';
-import { findTargets } from '../../../src/targets/find.js';
 import {
   Attached,
   attachTo,
@@ -13,6 +12,7 @@ import {
 } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { Program, pythons } from '../../../test/support/python.js';
+import { targetsHere } from '../../list.js';
 
 const runFolder = useRunFolder();
 const programs: Program[] = [];
@@ -357,7 +357,7 @@ it('runs another sitecustomize that is on the path, as if ours had not been ther
   );
   await program.exited;
   // The script's own folder is not on the path yet when sitecustomize runs; PYTHONPATH is.
-  const { PYTHONPATH = '' } = (await import('../../../src/targets/environment.js')).agentEnvironment({});
+  const { PYTHONPATH = '' } = (await import('../../list.js')).agentEnvironment({});
   const second = start(
     newest,
     'import sitecustomize\nprint(sitecustomize.__file__, flush=True)\n',
@@ -403,12 +403,12 @@ it('is not found any more after an exec into something else, whose pid is the sa
     'import os\nprint("ready", flush=True)\ninput()\nos.execvp("sleep", ["sleep", "30"])\n',
   );
   await program.line('ready');
-  expect(findTargets(process.env).find(({ pid }) => pid === program.pid)).toMatchObject({ state: 'free' });
+  expect(targetsHere(process.env).find(({ pid }) => pid === program.pid)).toMatchObject({ state: 'free' });
   program.say('go');
-  let found = findTargets(process.env).find(({ pid }) => pid === program.pid);
+  let found = targetsHere(process.env).find(({ pid }) => pid === program.pid);
   for (let tries = 0; tries < 500 && found?.state === 'free'; tries += 1) {
     await new Promise((done) => setTimeout(done, 5));
-    found = findTargets(process.env).find(({ pid }) => pid === program.pid);
+    found = targetsHere(process.env).find(({ pid }) => pid === program.pid);
   }
   expect(found).toMatchObject({ state: 'closed', reason: expect.stringContaining('has lost its agent') });
   expect(program.child.exitCode).toBeNull();

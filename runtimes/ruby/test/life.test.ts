@@ -1,6 +1,5 @@
 import { existsSync, readdirSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { findTargets } from '../../../src/targets/find.js';
 import {
   Attached,
   attachTo,
@@ -11,6 +10,7 @@ import {
 } from '../../../test/support/attached.js';
 import { endPrograms } from '../../../test/support/program.js';
 import { describeRuby, RubyProgram } from '../../../test/support/ruby.js';
+import { targetsHere } from '../../list.js';
 
 /** Answers each line with `work` of its number. */
 const LOOP = `$stdout.sync = true
@@ -343,7 +343,7 @@ end
 
   it('is not found any more after an exec into something else, whose pid is the same', async () => {
     const program = await start("$stdout.sync = true\nputs 'ready'\ngets\nexec 'sleep', '30'\n");
-    const found = () => findTargets(process.env).find(({ pid }) => pid === program.pid);
+    const found = () => targetsHere(process.env).find(({ pid }) => pid === program.pid);
     expect(found()).toMatchObject({ state: 'free', runtime: 'ruby' });
     program.say('go');
     await comes(() => found()?.state !== 'free');

@@ -1,45 +1,31 @@
 import { createServer, type Socket } from 'node:net';
 import { Duplex } from 'node:stream';
-import { JavaScriptAdapter } from '../../../runtimes/node/adapter/adapter.js';
-import { connectNode, pidOfInspector } from '../../../runtimes/node/process/agent.js';
-import { PhpAdapter } from '../../../runtimes/php/adapter/adapter.js';
-import { phpFacts } from '../../../runtimes/php/process.js';
+import { RUNTIMES } from '../../../runtimes/list.js';
 import { Gate } from '../../adapters/gate.js';
 import { AmberError } from '../../core/errors.js';
-import { runFolder } from '../../targets/run-folder.js';
-
-/** Each serves one client until it has gone and everything has been taken out. */
-const RUNTIMES: Record<string, (stream: Duplex) => Promise<void>> = {
-  javascript: serveJavaScript,
-  php: (stream) => new PhpAdapter(stream, { runFolder: runFolder(process.env), facts: phpFacts }).left,
-};
 
 /**
  * `amber adapter RUNTIME`: serves our adapter over plain DAP, on standard input and output or on a port of this
  * machine, one client after the other. @returns the exit code once the client has gone
  */
 export async function adapter(runtime: string, options: { port?: string }): Promise<number> {
-  const serve = RUNTIMES[runtime];
-  if (serve === undefined) {
+  const found = RUNTIMES.find(({ name }) => name === runtime);
+  const serving = found?.serve;
+  if (serving === undefined) {
+    const served = RUNTIMES.filter((one) => one.serve).map(({ name }) => name);
     const hint =
-      runtime === 'python' || runtime === 'ruby'
-        ? 'the agent in a Python or Ruby program is a DAP server itself: see AMBER_LISTEN'
-        : `there is one for ${Object.keys(RUNTIMES).join(' and ')}`;
+      found === undefined
+        ? `there is one for ${served.join(' and ')}`
+        : `the agent in a ${found.title} program is a DAP server itself: see AMBER_LISTEN`;
     throw new AmberError('AL_USAGE', `there is no adapter for ${JSON.stringify(runtime)}`, hint);
   }
+  const serve = (stream: Duplex) => serving(stream, process.env);
   if (options.port === undefined) {
     const stream = Duplex.from({ readable: process.stdin, writable: process.stdout });
     await serve(stream);
     return 0;
   }
   return await serveOnPort(options.port, serve);
-}
-
-async function serveJavaScript(stream: Duplex): Promise<void> {
-  const adapter = new JavaScriptAdapter(stream, async ({ pid, url }) =>
-    connectNode(process.env, pid ?? (await pidOfInspector(url ?? '')), url === undefined ? {} : { url }),
-  );
-  await adapter.left;
 }
 
 async function serveOnPort(port: string, serve: (stream: Duplex) => Promise<void>): Promise<number> {

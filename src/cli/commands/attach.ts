@@ -1,20 +1,20 @@
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
+import { RUNTIMES } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
 import { candidateTargets, chooseTarget, requireOpen, targetsNamed } from '../../targets/choose.js';
-import { connectTcp, connectTo } from '../../targets/connect.js';
+import { connectTcp } from '../../targets/connect.js';
 import { elsewhere } from '../../targets/elsewhere.js';
-import { canLend, type Given } from '../../targets/find.js';
+import type { Given } from '../../targets/find.js';
 import { processFacts } from '../../targets/linux.js';
 import { describeTarget, type Target, targetId } from '../../targets/target.js';
-import { lendAgent } from '../../targets/unprepared/lend.js';
 import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
 import { promptOutput } from '../context.js';
+import { openTarget } from '../opening.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
 import { succession } from '../succession.js';
-import { agreeToLend } from '../unprepared.js';
 
 const TCP = /^tcp:(?:\/\/)?(.+):(\d+)$/;
 
@@ -65,7 +65,7 @@ export async function openTargets(
   const refused: AmberError[] = [];
   for (const one of wanted.length > 0 ? wanted : [undefined]) {
     try {
-      await openTarget(session, one, options, output);
+      await openWanted(session, one, options, output);
     } catch (error) {
       if (!(error instanceof AmberError) || error.code === 'AL_USAGE' || wanted.length < 2) {
         throw error;
@@ -93,7 +93,7 @@ export function tellAttached({ bench }: PromptSession, output: Output, isPrompt 
   output.remark(`attached to ${names.join(', ')}${isPrompt ? `  ${palette.faint(hint)}` : ''}`);
 }
 
-async function openTarget(
+async function openWanted(
   session: PromptSession,
   wanted: string | undefined,
   options: SessionCommandOptions,
@@ -147,23 +147,19 @@ async function openFound(
     ...factsOf(target),
     ...(options.alone ? {} : { successor: succession(session, target, next) }),
   };
-  if (target.runtime === 'javascript') {
-    const { openNode } = await import('../../../runtimes/node/open.js');
-    return await openNode(session, target.pid, facts, options.alone ? { alone: true } : {});
-  }
-  if (target.runtime === 'php') {
-    const { loanFor, openPhp } = await import('../../../runtimes/php/open.js');
-    const root = documentRootOf(session, target, options);
-    const loan = root === undefined ? undefined : await loanFor(session, target, root, options, output);
-    return await openPhp(session, target.pid, facts, { ...options, loan });
-  }
-  if (options.onlyMine) {
-    output.remark(`--only-mine is for PHP; ${target.name} stops for every request`);
-  }
-  if (target.description === undefined) {
-    await agreeToLend(session, target, options, output);
-  }
-  return await session.open({ ...agentOpening(target), target: facts });
+  const openable = {
+    pid: target.pid,
+    target,
+    ...(target.description ? { description: target.description } : {}),
+  };
+  const documentRoot = documentRootOf(session, target, options);
+  return await openTarget(
+    session,
+    openable,
+    facts,
+    { ...options, ...(documentRoot === undefined ? {} : { documentRoot }) },
+    output,
+  );
 }
 
 /** Where the scripts of a php-fpm without the agent are, as it was typed or as amber.yaml says. */
@@ -184,10 +180,10 @@ async function pickTarget(
   options: SessionCommandOptions,
   output: Output,
 ): Promise<Target> {
-  const candidates = candidateTargets(targets, wanted, given);
+  const candidates = candidateTargets(RUNTIMES, targets, wanted, given);
   const isTerminal = process.stdin.isTTY === true && options.commands === undefined && !output.json;
   if (candidates.length === 1 || !isTerminal) {
-    return chooseTarget(targets, wanted, given);
+    return chooseTarget(RUNTIMES, targets, wanted, given);
   }
   candidates.forEach((target, index) => {
     output.remark(`  ${index + 1}  ${target.pid}  ${describeTarget(target)}`);
@@ -204,18 +200,6 @@ async function pickTarget(
     );
   }
   return picked;
-}
-
-function agentOpening(target: Target): TargetOpening {
-  const { description, pid, runtime } = target;
-  const connect = async () => {
-    const found = description ?? (canLend(runtime) ? await lendAgent(pid, runtime, process.env) : undefined);
-    if (found === undefined) {
-      throw new AmberError('AL_NO_AGENT', `process ${pid} has no agent`);
-    }
-    return await connectTo(found);
-  };
-  return { connect, target: factsOf(target), attach: {} };
 }
 
 function factsOf(target: Target): TargetFacts {

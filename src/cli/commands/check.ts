@@ -1,11 +1,12 @@
-import { isWrong, type Section } from '../../check/finding.js';
+import { RUNTIMES, targetsHere } from '../../../runtimes/list.js';
 import { checkMachine } from '../../check/machine.js';
 import { checkProject } from '../../check/project.js';
 import { checkTarget } from '../../check/target.js';
 import { AmberError } from '../../core/errors.js';
+import { isWrong, type Section } from '../../core/finding.js';
 import { projectFolder } from '../../core/project/project.js';
 import { candidateTargets } from '../../targets/choose.js';
-import { findTargets, type Given } from '../../targets/find.js';
+import type { Given } from '../../targets/find.js';
 import type { Target } from '../../targets/target.js';
 import { standardOutput } from '../context.js';
 import { givenTargets } from '../given.js';
@@ -23,13 +24,14 @@ export async function check(wanted: string[], options: { json?: boolean }): Prom
   const found = targetsOrNone(given);
   const sections: Section[] = [];
   if (wanted.length === 0) {
-    sections.push(await checkMachine(process.env));
+    sections.push(await checkMachine(RUNTIMES, process.env));
     sections.push(await checkProject({ current: process.cwd(), project }, found));
   }
   for (const one of wanted) {
     for (const pid of pidsOf(found, one, given)) {
       sections.push(
         await checkTarget(
+          RUNTIMES,
           pid,
           found.find((target) => target.pid === pid),
         ),
@@ -44,7 +46,7 @@ export async function check(wanted: string[], options: { json?: boolean }): Prom
 /** Without a run folder there are no targets; what is wrong with it is said below `this machine`. */
 function targetsOrNone(given: Given): Target[] {
   try {
-    return findTargets(process.env, given);
+    return targetsHere(process.env, given);
   } catch (error) {
     if (error instanceof AmberError && error.code === 'AL_RUN_FOLDER') {
       return [];
@@ -58,5 +60,5 @@ function pidsOf(targets: Target[], wanted: string, given: Given): number[] {
   if (/^\d+$/.test(wanted)) {
     return [Number(wanted)];
   }
-  return candidateTargets(targets, wanted, given).map(({ pid }) => pid);
+  return candidateTargets(RUNTIMES, targets, wanted, given).map(({ pid }) => pid);
 }

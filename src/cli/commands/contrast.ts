@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { relative } from 'node:path';
+import { RUNTIMES, targetsHere } from '../../../runtimes/list.js';
 import { type Contrast, contrast as setAgainst } from '../../core/contrast/contrast.js';
 import type { Observation } from '../../core/contrast/observation.js';
 import { type Classify, Observer } from '../../core/contrast/observe.js';
@@ -14,7 +15,6 @@ import { requestFrom } from '../../core/requests/written.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import { Veil } from '../../core/veil.js';
 import { candidateTargets } from '../../targets/choose.js';
-import { findTargets } from '../../targets/find.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { systemClock } from '../clock.js';
 import { openBufferedFile, promptOutput } from '../context.js';
@@ -98,7 +98,7 @@ function withTargets(options: ContrastCommandOptions, words: string[]) {
   let names: Set<string> | undefined;
   const isCalled = (word: string) => {
     const given = settings().targets;
-    names ??= new Set(findTargets(process.env, { targets: given, folder }).map(({ name }) => name));
+    names ??= new Set(targetsHere(process.env, { targets: given, folder }).map(({ name }) => name));
     return names.has(word) || given[word] !== undefined;
   };
   const isTarget = (word: string) =>
@@ -245,7 +245,7 @@ function preparedTargets(session: PromptSession): string[] {
       'name the targets: amber contrast --good NAME --faulty NAME TARGET',
     );
   }
-  return candidateTargets(prepared, undefined).map(({ pid }) => `${pid}`);
+  return candidateTargets(RUNTIMES, prepared, undefined).map(({ pid }) => `${pid}`);
 }
 
 function tellCoverage(output: Output, { files, lines, run }: Coverage, requests: number): void {

@@ -1,9 +1,7 @@
 import { existsSync } from 'node:fs';
-import type { Entry } from '../../../engines/v8/entry.js';
-import { openNode } from '../../../runtimes/node/open.js';
-import { openPhp } from '../../../runtimes/php/open.js';
+import { RUNTIMES, runtimeNamed } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
-import { connectTo } from '../../targets/connect.js';
+import type { Description } from '../../targets/description.js';
 import { type CameUp, Launch } from '../../targets/launch.js';
 import { argumentsOf } from '../../targets/linux.js';
 import { programName } from '../../targets/names.js';
@@ -11,6 +9,7 @@ import type { Ending } from '../../targets/spawn.js';
 import { targetId } from '../../targets/target.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
+import { openTarget } from '../opening.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
 
@@ -34,11 +33,11 @@ export async function launch(command: string[], options: SessionCommandOptions):
     throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
   }
   const output = promptOutput(options.json === true);
-  const launch = await Launch.start(command, options.json === true);
+  const launch = await Launch.start(RUNTIMES, command, options.json === true);
   const { program } = launch;
   try {
     const session = new PromptSession(output, options);
-    const opened = openAll(launch, session);
+    const opened = openAll(launch, session, output);
     const ending = await opened.first;
     if (ending !== undefined) {
       tellEnded(output, command, ending, session.bench.targets.length > 0);
@@ -63,6 +62,7 @@ export async function launch(command: string[], options: SessionCommandOptions):
 function openAll(
   launch: Launch,
   session: PromptSession,
+  output: Output,
 ): { first: Promise<Ending | undefined>; end: () => void } {
   const { bench } = session;
   const entry = { isTaken: false };
@@ -86,7 +86,7 @@ function openAll(
           resolve(up?.ending);
           return;
         }
-        const target = await openOne(up, { launch, session, entry });
+        const target = await openOne(up, { launch, session, output, entry });
         if (isStopped && bench.selected !== target) {
           session.tell(`also attached: target ${target.number} (${target.target.name})`);
         }
@@ -104,27 +104,29 @@ function openAll(
 
 async function openOne(
   { kind, description }: Exclude<CameUp, { kind: 'ended' }>,
-  { launch, session, entry }: { launch: Launch; session: PromptSession; entry: Entry },
+  {
+    launch,
+    session,
+    output,
+    entry,
+  }: { launch: Launch; session: PromptSession; output: Output; entry: { isTaken: boolean } },
 ): Promise<TargetBench> {
   const { pid, runtime, folder } = description;
   const isWhole = kind === 'claimed' || pid === launch.program.child.pid;
   const facts: TargetFacts = {
     id: targetId(description),
-    ...session.bench.freeName(programName(runtime, argumentsOf(pid), folder)),
+    ...session.bench.freeName(nameOf(description)),
     runtime,
     folder,
     ...(isWhole ? { exitCode: () => soon(launch.program.ended.then(({ code }) => code)) } : {}),
   };
-  if (kind === 'node') {
-    return await openNode(session, pid, facts, { entry });
-  }
-  return runtime === 'php'
-    ? await openPhp(session, pid, facts, { stopOnEntry: true })
-    : await session.open({
-        connect: () => connectTo(description),
-        target: facts,
-        attach: { stopOnEntry: true },
-      });
+  return await openTarget(session, { pid, description, entry }, facts, {}, output);
+}
+
+/** What people call what has come up. */
+function nameOf({ pid, runtime: name, folder }: Description): string {
+  const runtime = runtimeNamed(name);
+  return runtime === undefined ? name : programName(runtime, argumentsOf(pid), folder);
 }
 
 /** The program ended before any interpreter in it could be stopped. */

@@ -1,5 +1,5 @@
+import { agentEnvironment, arranged } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
-import { agentEnvironment, withPhpRouter } from '../../targets/environment.js';
 import { runFolder } from '../../targets/run-folder.js';
 import { startProgram } from '../../targets/spawn.js';
 
@@ -20,8 +20,8 @@ export async function run(command: string[], options: { printEnv?: boolean }): P
   }
   // Checked here, where it can be told; the agent would only fail to come up.
   runFolder(process.env);
-  const php = withPhpRouter(command);
-  const program = await startProgram(php.command, { ...added, ...php.added, AMBER_PHP_CLI: '1' });
+  const start = arranged(command);
+  const program = await startProgram(start.command, { ...added, ...start.added, AMBER_PHP_CLI: '1' });
   const { code, signal } = await program.ended;
   if (signal) {
     // The caller sees the same death as without us.

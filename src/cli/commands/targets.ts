@@ -1,5 +1,5 @@
+import { targetsHere } from '../../../runtimes/list.js';
 import { projectFolder } from '../../core/project/project.js';
-import { findTargets } from '../../targets/find.js';
 import { standardOutput } from '../context.js';
 import { givenTargets } from '../given.js';
 import { targetsTable } from '../render/tables.js';
@@ -7,13 +7,15 @@ import { targetsTable } from '../render/tables.js';
 /** `amber targets`: what can be attached to, and why something cannot. @returns the exit code */
 export async function targets(options: { json?: boolean }): Promise<number> {
   const output = standardOutput(options.json === true);
-  const found = findTargets(process.env, await givenTargets(projectFolder(process.cwd())));
+  const found = targetsHere(process.env, await givenTargets(projectFolder(process.cwd())));
   const record = {
     kind: 'targets' as const,
-    targets: found.map(({ description: _description, base: _base, ...target }) => ({
-      ...target,
-      age: Math.round(target.age),
-    })),
+    targets: found.map(
+      ({ description: _description, base: _base, title: _title, takesAgent: _takes, ...target }) => ({
+        ...target,
+        age: Math.round(target.age),
+      }),
+    ),
   };
   const context = { palette: output.palette, width: output.width, here: process.cwd() };
   output.tell(record, () => targetsTable(found, context));

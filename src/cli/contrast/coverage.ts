@@ -1,5 +1,6 @@
 import { readdirSync } from 'node:fs';
 import { extname, join } from 'node:path';
+import { runtimeNamed } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
 import type { Mark } from '../../core/marks/store.js';
 import { listFiles, MADE } from '../../core/source/find.js';
@@ -12,14 +13,6 @@ import type { NamedRequest } from '../trace/sending.js';
 
 /** Lines that are counted at most: each is a mark. */
 const MOST_LINES = 20_000;
-/** Which files are code of a runtime. */
-const EXTENSIONS: Record<string, readonly string[]> = {
-  python: ['.py'],
-  ruby: ['.rb'],
-  php: ['.php'],
-  javascript: ['.js', '.cjs', '.mjs', '.ts', '.cts', '.mts', '.tsx', '.jsx'],
-};
-
 /** Which lines each request has run, of the lines that were counted. */
 export interface Coverage {
   files: number;
@@ -82,7 +75,7 @@ export async function coverageOf(
 
 /** The files of the project that a target may run: below its folder, or below the project's. */
 function projectFiles({ searchFolders }: Workbench, { runtime, target }: TargetBench): string[] {
-  const extensions = EXTENSIONS[runtime ?? ''] ?? [];
+  const extensions = runtimeNamed(runtime ?? '')?.sources ?? [];
   const folders = new Set([
     searchFolders.project,
     ...(target.folder && target.folder !== '/' ? [target.folder] : []),

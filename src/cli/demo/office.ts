@@ -4,10 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
+import { agentEnvironment } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { INSTALLATION } from '../../installation.js';
-import { agentEnvironment } from '../../targets/environment.js';
 
 /** The ferry office's files. */
 export const DEMO_FOLDER = join(INSTALLATION, 'demo');

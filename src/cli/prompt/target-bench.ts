@@ -1,3 +1,4 @@
+import { mayBeCodeOf } from '../../../runtimes/list.js';
 import type { Clock } from '../../core/clock.js';
 import type { StackFrame } from '../../core/dap/messages.js';
 import { AmberError } from '../../core/errors.js';
@@ -425,25 +426,12 @@ export class TargetBench {
   }
 }
 
-/** Files of each language, by which a mark in a file is for the targets that run it. */
-const LANGUAGES: Record<string, RegExp> = {
-  python: /\.pyw?$/,
-  javascript: /\.(?:[cm]?[jt]s|[jt]sx|vue|svelte)$/,
-  php: /\.(?:php|phtml|inc)$/,
-  ruby: /\.(?:rb|erb|ru|rake)$/,
-};
-
 /** Whether a mark is for a target: one that was set for it, or one in a file that its language may have loaded. */
 function concerns(mark: Mark, target: TargetFacts, runtime: string | undefined): boolean {
   if (mark.target !== undefined) {
     return [target.id, target.parent, runtime, target.name, target.base].includes(mark.target);
   }
-  const { path } = mark;
-  const own = LANGUAGES[runtime ?? ''];
-  if (path === undefined || own === undefined || own.test(path)) {
-    return true;
-  }
-  return !Object.values(LANGUAGES).some((language) => language.test(path));
+  return mark.path === undefined || mayBeCodeOf(runtime, mark.path);
 }
 
 function endSentence(target: string, how: TargetEnding, code: number | null): string {

@@ -1,4 +1,4 @@
-import type { Finding, Section } from '../../check/finding.js';
+import type { Finding, Section } from '../../core/finding.js';
 import type { Palette } from './palette.js';
 import { countOf, folded, pad } from './text.js';
 

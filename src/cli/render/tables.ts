@@ -3,7 +3,6 @@ import type { StackFrame, Variable } from '../../core/dap/messages.js';
 import { formatPlace, formatRule } from '../../core/marks/grammar.js';
 import type { Mark, MarkStatus } from '../../core/marks/store.js';
 import type { WatchResult } from '../../core/watch/watches.js';
-import { canLend } from '../../targets/find.js';
 import type { Target } from '../../targets/target.js';
 import type { Palette } from './palette.js';
 import type { MarkRecord, VariableRecord, WatchRecord } from './records.js';
@@ -231,7 +230,7 @@ export function targetsTable(targets: Target[], { palette, width }: TableContext
   return [
     table[0] ?? '',
     ...targets.flatMap((target, index) => {
-      const isLent = !target.prepared && target.state === 'free' && canLend(target.runtime);
+      const isLent = !target.prepared && target.state === 'free' && target.takesAgent;
       const reason = isLent
         ? 'unprepared: the agent is brought in'
         : target.reason

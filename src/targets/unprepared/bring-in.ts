@@ -4,6 +4,7 @@ import { type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { timesWaited } from './code.js';
 import type { Interpreter, Progress } from './interpreter.js';
+import type { Lending } from './lending.js';
 import type { Machine } from './machine.js';
 import { type StoppedThread, stopMainThread } from './main-thread.js';
 import { Memory } from './memory.js';
@@ -35,7 +36,7 @@ export interface Signs {
  */
 export async function bringIn(
   facts: ProcessFacts,
-  runtime: 'python' | 'ruby',
+  lending: Lending,
   text: (mask: bigint) => string,
   signs: Signs,
 ): Promise<void> {
@@ -44,8 +45,8 @@ export async function bringIn(
   refuseHeld(pid);
   const memory = new Memory(pid);
   try {
-    const interpreter = await interpreterOnceUp(memory, runtime, machine, facts.age);
-    await withTracer(facts, runtime, machine.extended, (tracer) =>
+    const interpreter = await interpreterOnceUp(memory, lending, machine, facts.age);
+    await withTracer(facts, machine.extended, (tracer) =>
       new BringingIn(tracer, memory, interpreter, text, signs).run(machine),
     );
   } finally {
@@ -55,11 +56,10 @@ export async function bringIn(
 
 async function withTracer(
   facts: ProcessFacts,
-  runtime: 'python' | 'ruby',
   extended: number,
   work: (tracer: Tracer) => Promise<void>,
 ): Promise<void> {
-  const candidates = tracingInterpreters(facts, runtime);
+  const candidates = tracingInterpreters(facts);
   for (const candidate of candidates) {
     const tracer = new Tracer(candidate, facts.pid, extended);
     try {

@@ -1,7 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { execRemotely, execsRemotely } from '../../../runtimes/python/remote-exec.js';
 import { AmberError } from '../../core/errors.js';
 import { agentFolder } from '../../installation.js';
 import { type Description, readDescription, readDescriptionElsewhere } from '../description.js';
@@ -11,9 +10,7 @@ import { targetGone } from '../refusals.js';
 import { folderOfUser, mayEnter, runFolder, userId } from '../run-folder.js';
 import { bringIn } from './bring-in.js';
 import { carryAgent } from './carry.js';
-
-/** Runtimes whose interpreters can be made to load the agent while they run. */
-export type LendingRuntime = 'python' | 'ruby';
+import type { Lending } from './lending.js';
 
 /**
  * Brings the agent into a process that was started without it. It serves one client and is gone with it.
@@ -22,7 +19,7 @@ export type LendingRuntime = 'python' | 'ruby';
  */
 export async function lendAgent(
   pid: number,
-  runtime: LendingRuntime,
+  { name, lending }: { name: string; lending: Lending },
   environment: NodeJS.ProcessEnv,
 ): Promise<Description> {
   const facts = processFacts(pid);
@@ -52,21 +49,21 @@ export async function lendAgent(
     return present;
   }
   rmSync(root + trouble, { force: true });
-  let agents = agentFolder(runtime);
+  let agent = agentFolder(name);
   if (root === '') {
-    requireReadable(agents, facts);
+    requireReadable(agent, facts);
   } else {
-    agents = join(carryAgent(runtime, root), runtime);
+    agent = join(carryAgent(name, root), name);
   }
   try {
-    const text = (mask: bigint) => TEXTS[runtime]({ agents, folder, begun, trouble, mask });
+    const text = (mask: bigint) => lending.text({ agent, folder, begun, trouble, mask });
     const signs = {
       hasBegun: () => existsSync(root + begun),
       isThere: () => there() !== undefined || existsSync(root + trouble),
     };
-    await (runtime === 'python' && root === '' && execsRemotely(facts)
-      ? execRemotely(facts, script, text, signs)
-      : bringIn(facts, runtime, text, signs));
+    await (root === '' && lending.exec !== undefined && lending.execsByItself?.(facts)
+      ? lending.exec(facts, script, text, signs)
+      : bringIn(facts, lending, text, signs));
     const description = there();
     if (description === undefined) {
       throw new AmberError(
@@ -93,63 +90,6 @@ function requireReadable(folder: string, { pid, uid }: ProcessFacts): void {
     );
   }
 }
-
-interface Paths {
-  agents: string;
-  folder: string;
-  /** What the interpreter makes as soon as it runs the text. */
-  begun: string;
-  /** Where the interpreter writes why it could not load the agent. */
-  trouble: string;
-  mask: bigint;
-}
-
-/** Seconds that Ruby's main thread waits at most while the agent is loaded. */
-const LOADING = 0.5;
-
-/** What the interpreter runs: it raises nothing, prints nothing, and leaves no name in the program. */
-const TEXTS: Record<LendingRuntime, (paths: Paths) => string> = {
-  python({ agents, folder, begun, trouble, mask }) {
-    const path = (text: string) => `bytes.fromhex("${Buffer.from(text).toString('hex')}").decode()`;
-    const lines = [
-      'try:',
-      ` open(${path(begun)},"w").close()`,
-      ' import sys',
-      ` sys.path.insert(0,${path(agents)})`,
-      ' try:',
-      '  from amber_agent import dormant',
-      ' finally:',
-      `  sys.path.remove(${path(agents)})`,
-      ` dormant.lend(${path(folder)},${mask},${path(begun)})`,
-      'except BaseException as error:',
-      ' try:',
-      `  open(${path(trouble)},"w").write(repr(error))`,
-      ' except BaseException:',
-      '  pass',
-    ];
-    return `__import__("builtins").exec(${JSON.stringify(lines.join('\n'))},{"__name__":"amber"})`;
-  },
-  ruby({ agents, folder, begun, trouble }) {
-    const path = (text: string) =>
-      `["${Buffer.from(text).toString('hex')}"].pack("H*").force_encoding("UTF-8")`;
-    // A job that was put off runs as a signal handler does, where no lock may be taken: another thread loads the agent.
-    // Meanwhile the main thread waits, or the other had to wait for its turn after each file.
-    return [
-      `::File.write(${path(begun)}, "")`,
-      '->(over, done){::Thread.new{::Thread.current.report_on_exception=false',
-      'begin',
-      `require ${path(join(agents, 'amber_agent'))}`,
-      `::AmberAgent.lend(${path(folder)}, ${path(begun)})`,
-      'rescue ::Exception',
-      `::File.write(${path(trouble)}, $!.inspect) rescue nil`,
-      'ensure',
-      'done.close',
-      'end}',
-      `::IO.select([over],nil,nil,${LOADING})`,
-      'over.close}.(*::IO.pipe)',
-    ].join(';');
-  },
-};
 
 function readTrouble(path: string): string {
   try {

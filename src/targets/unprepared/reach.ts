@@ -1,10 +1,9 @@
-import { Python } from '../../../runtimes/python/interpreter.js';
-import { Ruby } from '../../../runtimes/ruby/interpreter.js';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { processFacts, stateOf } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import type { Interpreter } from './interpreter.js';
+import type { Lending } from './lending.js';
 import { MACHINES, type Machine } from './machine.js';
 import { Memory } from './memory.js';
 import { tracingInterpreters } from './tracing-interpreters.js';
@@ -17,7 +16,7 @@ const YOUNG = 1_000;
  * @returns the interpreter that would trace it
  * @throws AmberError as bringIn does
  */
-export function reachFromOutside(pid: number, runtime: 'python' | 'ruby'): { interpreter: string } {
+export function reachFromOutside(pid: number, lending: Lending): { interpreter: string } {
   const facts = processFacts(pid);
   if (facts === undefined) {
     throw targetGone(pid);
@@ -25,11 +24,11 @@ export function reachFromOutside(pid: number, runtime: 'python' | 'ruby'): { int
   const machine = machineHere(pid);
   const memory = new Memory(pid);
   try {
-    interpreterIn(memory, runtime, machine);
+    lending.interpreterIn(memory, machine);
   } finally {
     memory.close();
   }
-  const [first] = tracingInterpreters(facts, runtime);
+  const [first] = tracingInterpreters(facts);
   if (first === undefined) {
     throw noTracer(pid, []);
   }
@@ -52,13 +51,13 @@ export function machineHere(pid: number): Machine {
 /** The interpreter; of a process that has only just begun it may not be loaded yet. */
 export async function interpreterOnceUp(
   memory: Memory,
-  runtime: 'python' | 'ruby',
+  lending: Lending,
   machine: Machine,
   age: number,
 ): Promise<Interpreter> {
   for (const until = Date.now() + patient(YOUNG - age * 1000); ; ) {
     try {
-      return interpreterIn(memory, runtime, machine);
+      return lending.interpreterIn(memory, machine);
     } catch (error) {
       if (processFacts(memory.pid) === undefined) {
         throw targetGone(memory.pid);
@@ -69,10 +68,6 @@ export async function interpreterOnceUp(
       await new Promise((done) => setTimeout(done, 5));
     }
   }
-}
-
-function interpreterIn(memory: Memory, runtime: 'python' | 'ruby', machine: Machine): Interpreter {
-  return runtime === 'python' ? new Python(memory, machine) : new Ruby(memory);
 }
 
 export function noTracer(pid: number, tried: readonly string[]): AmberError {

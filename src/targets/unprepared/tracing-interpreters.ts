@@ -6,18 +6,17 @@ import { userId } from '../run-folder.js';
 import type { TracingInterpreter } from './tracer.js';
 
 const PROGRAMS = { python: ['python3', 'python'], ruby: ['ruby'] };
+const LANGUAGES = ['python', 'ruby'] as const;
 
 /**
  * The interpreters that may trace a process for us: its own first. Of another user's process none that this user
  * could have put there, since it runs with our rights.
  */
-export function tracingInterpreters(
-  { pid, executable }: ProcessFacts,
-  runtime: 'python' | 'ruby',
-): TracingInterpreter[] {
+export function tracingInterpreters({ pid, executable, program }: ProcessFacts): TracingInterpreter[] {
   // The path of one in a container is not of a file here.
-  const own = !elsewhere(pid)?.root && isTrusted(executable) ? [{ path: executable, language: runtime }] : [];
-  const others = (['python', 'ruby'] as const).flatMap((language) =>
+  const ofIts = elsewhere(pid)?.root ? undefined : LANGUAGES.find((language) => language === program);
+  const own = ofIts && isTrusted(executable) ? [{ path: executable, language: ofIts }] : [];
+  const others = LANGUAGES.flatMap((language) =>
     PROGRAMS[language]
       .map((program) => onPath(program, isTrusted))
       .filter((path): path is string => path !== undefined)

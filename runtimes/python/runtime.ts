@@ -1,0 +1,47 @@
+import { delimiter, join } from 'node:path';
+import { agentFolder } from '../../src/installation.js';
+import { checkAgent, openAgent } from '../../src/targets/agent-target.js';
+import type { Runtime } from '../../src/targets/runtime.js';
+import { agentStanding } from '../../src/targets/standing.js';
+
+const BOOT = join(agentFolder('python'), 'boot');
+
+/** Processes that Python's library starts for itself. */
+const HELPERS = /multiprocessing\.(?:resource_tracker|semaphore_tracker|forkserver)\b/;
+/** Options with which Python ignores its environment. */
+const ISOLATED = /(^| )-[a-zA-Z]*[IES]/;
+
+/** CPython: its agent speaks DAP from inside the interpreter. */
+export const python: Runtime = {
+  name: 'python',
+  title: 'Python',
+  aliases: [],
+  programs: ['python'],
+  files: /\.pyw?$/,
+  sources: ['.py'],
+  words: { withValue: /^(?:-[WX]|--check-hash-based-pycs)$/, inline: /^-c/, module: '-m' },
+  machine: {
+    program: 'python3',
+    ask: ['-c', 'import sys; print(sys.version.split()[0])'],
+    oldest: [3, 8],
+    unprepared: () => 'the agent can be brought in',
+    install: 'apt install python3',
+  },
+  lending: async () => (await import('./lending.js')).lending,
+  joinsChildren: false,
+
+  prepare(environment) {
+    const present = (environment.PYTHONPATH ?? '').split(delimiter);
+    const others = present.filter((entry) => entry && entry !== BOOT);
+    return { PYTHONPATH: [BOOT, ...others].join(delimiter) };
+  },
+  isHelper: ({ command }) => HELPERS.test(command),
+  standing: (found) => agentStanding(python, found),
+  whyAbsent: ({ command }) =>
+    ISOLATED.test(command)
+      ? 'was told to ignore its environment (-I, -E or -S), so the agent was not loaded'
+      : undefined,
+  restarts: ({ program }) => program === 'python',
+  check: (target) => checkAgent(python, target),
+  open: (openable, opener) => openAgent(python, openable, opener),
+};
