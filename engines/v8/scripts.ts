@@ -341,7 +341,7 @@ export function pathOf(url: string): string {
 export const FOREIGN_PATTERNS = ['^node:', '/node_modules/'];
 
 /** Scripts of ours that the engine tells of: nobody's business. */
-export const OURS = /^amber:|\/agents\/javascript\/boot\/amber_boot\.cjs$/;
+export const OURS = /^amber:|\/agent\/boot\/amber_boot\.cjs$/;
 
 export function isForeign(url: string, patterns: readonly RegExp[]): boolean {
   return url === '' || patterns.some((pattern) => pattern.test(url));

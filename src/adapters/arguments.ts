@@ -13,6 +13,8 @@ export const attachFields = {
   /** Names whose values are hidden, besides those that always are; `off` shows everything. */
   veil: z.object({ names: z.array(z.string()).optional(), off: z.boolean().optional() }).optional(),
 };
+const attachSchema = z.object(attachFields);
+export type AttachFields = z.infer<typeof attachSchema>;
 
 /** Which requests a mark is for (RequestPattern). */
 const patternSchema = z.object({

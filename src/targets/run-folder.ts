@@ -15,7 +15,7 @@ import { dirname } from 'node:path';
 import { AmberError, systemReason } from '../core/errors.js';
 
 /**
- * The folder of endpoints, the same as the agents use (runtimes/python/agent/amber_agent/dormant.py): the one that
+ * The folder of endpoints, the same as the agents use (runtimes/python/agent/amber_agent/description.py): the one that
  * AMBER_RUN_DIR names, else the user's own.
  */
 export function runFolderPath(environment: NodeJS.ProcessEnv): string {

@@ -57,7 +57,7 @@ describe('amber run', () => {
   it('prints its environment for a shell, keeping what is set already', async () => {
     const { stdout } = await runAmber(['run', '--print-env'], { env: { PYTHONPATH: "/mine/it's" } });
     expect(stdout).toMatch(/^export AMBER_AGENT=1$/m);
-    expect(stdout).toMatch(/^export PYTHONPATH='.*\/agents\/python\/boot:\/mine\/it'\\''s'$/m);
+    expect(stdout).toMatch(/^export PYTHONPATH='.*\/runtimes\/python\/agent\/boot:\/mine\/it'\\''s'$/m);
   });
 });
 

@@ -7,7 +7,7 @@ import os
 import socket
 import struct
 
-from . import dormant
+from . import description
 
 
 class Endpoint:
@@ -25,12 +25,12 @@ class Endpoint:
             self.socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             self.socket.bind((host or "127.0.0.1", int(port)))
         else:
-            self.path = "%s/%d.sock" % (dormant.run_folder(), os.getpid())
+            self.path = "%s/%d.sock" % (description.run_folder(), os.getpid())
             self.socket = _bind_unix(self.path)
         # Anybody may knock at a port; whoever has the token is not to wait behind them.
         self.socket.listen(4 if self.path else 128)
         self.socket.setblocking(False)
-        dormant.listens()
+        description.listens()
         self._inode = os.fstat(self.socket.fileno()).st_ino
 
     @property

@@ -11,7 +11,7 @@ import os
 import select
 import time
 
-from . import dormant
+from . import description
 from .endpoint import Endpoint, peer_pid
 from .hits import MOST_UNSENT
 from .lobby import Lobby
@@ -42,7 +42,7 @@ def serve() -> None:
             try:
                 server.run(waiting)
             except Exception as error:  # of this client's session; the next one has another
-                dormant.tell(error)
+                description.tell(error)
             finally:
                 _current.clear()
                 waiting = server.close()
@@ -200,7 +200,7 @@ class _Server:
         self._session = Session(self._outbox.post, self._endpoint.refuses)
         self._session.hits.wake = self._waker.wake
         since = int(time.time())
-        dormant.describe('{"pid":%d,"since":%d}' % (pid, since))
+        description.describe('{"pid":%d,"since":%d}' % (pid, since))
         if waiting.introduced is not None:
             self._session.introduce(waiting.introduced)
         for message in waiting.messages:
@@ -257,7 +257,7 @@ class _Server:
                 self._session.end()
                 self._drain_last()
                 try:
-                    dormant.describe(None)
+                    description.describe(None)
                 except OSError:
                     pass
         finally:

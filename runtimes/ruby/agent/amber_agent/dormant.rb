@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'description'
 require_relative 'recorder'
 
 module AmberAgent
@@ -14,8 +15,6 @@ module AmberAgent
     TICKS_PER_SECOND = 100.0
     MOMENT = 0.1
 
-    @signal = 0
-    @described = nil
     @serving = nil
     @ready = false
 
@@ -26,10 +25,10 @@ module AmberAgent
 
         require_ruby
         @ready = true
-        @signal = install_signal
-        describe(nil)
+        Description.signal = install_signal
+        Description.describe(nil)
         Recorder.start
-        at_exit { forget }
+        at_exit { Description.forget }
         Process.singleton_class.prepend(Forks)
         serve_soon if ENV['AMBER_LISTEN']
         claim_launch if ENV['AMBER_LAUNCH']
@@ -40,94 +39,31 @@ module AmberAgent
       # @param begun the file that says that this was asked for, which amber takes away, unless it was killed meanwhile
       def lend(folder, begun)
         require_ruby
-        @lent = folder
+        @lent = true
+        Description.named_folder = folder
         @begun = begun
         gather
         require_relative 'server'
-        describe(nil)
+        Description.describe(nil)
         Process.singleton_class.prepend(Forks)
-        at_exit { forget } unless @hooked
+        at_exit { Description.forget } unless @hooked
         @hooked = true
         serve_soon
-      end
-
-      # The folder of endpoints: the user's own, mode 0700, or the one AMBER_RUN_DIR names.
-      # @raise [IOError] when somebody else could place a socket in it
-      def run_folder
-        named = @lent || ENV.fetch('AMBER_RUN_DIR', '')
-        folder = named.empty? ? default_folder : named
-        begin
-          Dir.mkdir(folder, 0o700)
-        rescue Errno::EEXIST
-          # Looked at below, whoever made it.
-        end
-        check(folder, File.lstat(folder), !named.empty?)
-        folder
-      end
-
-      # Write this process's description file; `client` is the JSON text of who is attached, or nil.
-      def describe(client)
-        pid = Process.pid
-        folder = run_folder
-        path = "#{folder}/#{pid}.json"
-        text = %({"version":1,"runtime":"ruby","runtimeVersion":#{quote(RUBY_VERSION)},"pid":#{pid},) +
-               %("startTicks":#{start_ticks},"signal":#{@signal},"socket":#{quote("#{folder}/#{pid}.sock")},) +
-               %("agent":#{quote(VERSION)},"command":#{quote(command)},"folder":#{quote(folder_now)},) +
-               %("trouble":#{quote(@trouble.to_s)},"client":#{client || 'null'}}\n)
-        # Written beside and renamed: a reader never sees half of it.
-        begin
-          File.open("#{path}.new", File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(text) }
-        rescue SystemCallError
-          File.unlink("#{path}.new") if File.exist?("#{path}.new")
-          raise
-        end
-        File.rename("#{path}.new", path)
-        @described = [pid, path]
       end
 
       # In a forked child: a process of its own, with nobody attached.
       def after_fork
         @serving = nil
-        @described = nil
+        Description.disown
         Server.after_fork if defined?(Server)
         return give_back unless @ready
 
-        describe(nil)
+        Description.describe(nil)
       rescue StandardError
         # The child goes on without us.
       end
 
-      # The endpoint is there: from here on nothing is said in the program's own output.
-      def listens
-        @listens = true
-      end
-
-      # That something of ours has failed: in the description file, since the program's output is not ours. Only whoever
-      # has asked for a port in the environment, and made a mistake in that, is told at once.
-      def tell(error)
-        $stderr.write("amber: this Ruby cannot be attached to: #{error.message}\n") if ENV['AMBER_LISTEN'] && !@listens
-        @trouble = "#{error.class}: #{error.message}"[0, 200]
-        describe(nil)
-      rescue StandardError
-        # Nobody can be told: the folder is gone, or there is no descriptor left.
-      end
-
       private
-
-      def default_folder
-        base = ENV.fetch('XDG_RUNTIME_DIR', '')
-        !base.empty? && File.directory?(base) ? "#{base}/amber-lantern" : "/tmp/amber-lantern-#{Process.uid}"
-      end
-
-      def check(folder, status, named)
-        raise IOError, "#{folder} is not a folder" unless status.directory?
-
-        if named
-          raise IOError, "#{folder} (AMBER_RUN_DIR) is open to everybody; chmod o-rwx it" if status.mode.anybits?(0o002)
-        elsif status.uid != Process.uid || status.mode.anybits?(0o077)
-          raise IOError, "#{folder} belongs to another user or is open to others"
-        end
-      end
 
       def install_signal
         SIGNALS.each do |number|
@@ -153,7 +89,7 @@ module AmberAgent
         require_relative 'server'
         Server.serve
       rescue StandardError, ScriptError, SystemStackError => error # the program must not see a trace of ours
-        tell(error)
+        Description.tell(error)
       ensure
         give_back if @lent
       end
@@ -170,13 +106,14 @@ module AmberAgent
       # The client of a process that was not prepared has gone: nothing is left that would act.
       def give_back
         @lent = nil
+        Description.named_folder = nil
         File.unlink(@begun) if @begun && File.exist?(@begun)
         @begun = nil
         return if @ready
 
         Recorder.stop
-        forget
-        @described = nil
+        Description.forget
+        Description.disown
       end
 
       def require_ruby
@@ -200,48 +137,11 @@ module AmberAgent
         Entry.wait_for_client { serve_soon }
       end
 
-      # At exit: take the description away, unless a fork left us with the parent's.
-      def forget
-        return unless @described && @described[0] == Process.pid
-
-        [@described[1], "#{@described[1].delete_suffix('.json')}.sock"].each do |path|
-          File.unlink(path)
-        rescue SystemCallError
-          next
-        end
-      end
-
-      # Start time in clock ticks since boot (field 22 of /proc/PID/stat): tells a reused pid.
-      def start_ticks
-        File.binread('/proc/self/stat').rpartition(')').last.split[19].to_i
-      rescue SystemCallError
-        0
-      end
-
       # When the process began, or a moment later: the kernel's clock goes in hundredths, and a program may be written just
       # before it is started. The interpreter itself takes about as long until it loads anything.
       def began
         seconds_up = File.read('/proc/uptime').to_f
-        Time.now - (seconds_up - (start_ticks / TICKS_PER_SECOND)) + MOMENT
-      end
-
-      def command
-        File.binread('/proc/self/cmdline').delete_suffix("\0").tr("\0", ' ').force_encoding(Encoding::UTF_8).scrub('?')
-      rescue SystemCallError
-        $PROGRAM_NAME
-      end
-
-      def folder_now
-        Dir.pwd
-      rescue SystemCallError
-        ''
-      end
-
-      # A JSON string. The library for it is loaded only when somebody attaches.
-      def quote(text)
-        plain = text.dup.force_encoding(Encoding::UTF_8).scrub('?')
-        escaped = plain.gsub(/["\\\u0000-\u001f]/) { |character| format('\\u%04x', character.ord) }
-        %("#{escaped}")
+        Time.now - (seconds_up - (Description.start_ticks / TICKS_PER_SECOND)) + MOMENT
       end
     end
 

@@ -11,7 +11,7 @@ module AmberAgent
       asked = ENV.fetch('AMBER_LISTEN', '')
       @token = ENV.fetch('AMBER_TOKEN', '')
       if asked.empty?
-        @path = "#{Dormant.run_folder}/#{Process.pid}.sock"
+        @path = "#{Description.run_folder}/#{Process.pid}.sock"
         @socket = bind_unix
       else
         raise IOError, 'AMBER_LISTEN needs AMBER_TOKEN: a debug port is a remote shell' if @token.empty?
@@ -19,7 +19,7 @@ module AmberAgent
         host, _, port = asked.rpartition(':')
         @socket = TCPServer.new(host.empty? ? '127.0.0.1' : host, port.to_i)
       end
-      Dormant.listens
+      Description.listens
       @inode = @socket.stat.ino
     end
 

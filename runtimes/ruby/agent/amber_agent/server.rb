@@ -57,7 +57,7 @@ module AmberAgent
             @current.run(waiting)
           rescue StandardError, ScriptError, SystemStackError => error
             # Of this client's session; the next one has another.
-            Dormant.tell(error)
+            Description.tell(error)
           ensure
             waiting = @current&.close
             @current = nil
@@ -132,7 +132,7 @@ module AmberAgent
         @session.finish
         drain_last
         begin
-          Dormant.describe(nil)
+          Description.describe(nil)
         rescue IOError, SystemCallError
           # The folder has gone; so has whoever looked into it.
         end
@@ -213,7 +213,7 @@ module AmberAgent
       pid = Endpoint.peer_pid(@client)
       @taken_by = pid.positive? ? "process #{pid}" : 'another client'
       @session = Session.new(@outbox, @waker) { |token| @endpoint.refuses?(token) }
-      Dormant.describe(%({"pid":#{pid},"since":#{Time.now.to_i}}))
+      Description.describe(%({"pid":#{pid},"since":#{Time.now.to_i}}))
       @session.introduce(waiting.introduced) if waiting.introduced
       waiting.messages.each { |message| @session.receive(message) }
     end

@@ -1,4 +1,4 @@
-import { SHARED_CAPABILITIES } from '../../../src/adapters/capabilities.js';
+import { SHARED_CAPABILITIES } from '../../src/adapters/capabilities.js';
 
 /** What the adapter claims (DAP, `Capabilities`). */
 export const CAPABILITIES = {

@@ -1,0 +1,231 @@
+import type { Channel } from './channel.js';
+import type { EntryStop } from './entry.js';
+import type { Helper } from './helper.js';
+import { type Mark, watchMarks } from './marks.js';
+import { Placement } from './placement.js';
+import type { Program } from './program.js';
+import { anythingSchema, type Paused, setBreakpointSchema } from './protocol.js';
+import { Retries } from './retries.js';
+import { isForeign, type LoadedScript, type Scripts } from './scripts.js';
+import { isBusy, type Splicer } from './splicer.js';
+
+/**
+ * Awaits across which callers are kept. It costs some µs an await (measured on an Express app that does nothing
+ * else: 1.4x with 4, 1.9x with 16), so only while there is a mark to stop at.
+ */
+const ASYNC_DEPTH = 4;
+/** Milliseconds after which a mark that was passed too often for the engine's route has it once more: first and longest. */
+const FIRST_COOLING = 10_000;
+const LAST_COOLING = 160_000;
+/** Files that may be the project's, by their addresses: with an ending of JavaScript or TypeScript, or with none. */
+const PROJECT_FILES = String.raw`^(?!node:)(?!.*/node_modules/)(?!.*/amber_boot\.cjs$)(?:.*\.(?:[cm]?[jt]sx?|vue|svelte)|(?:file://)?/(?:.*/)?[^./]+)(?:\?.*)?$`;
+
+/** What a thread gives to the one who carries its marks out. */
+export interface Applied {
+  /** The thread's number. */
+  id: number;
+  channel: Channel;
+  program: Program;
+  scripts: Scripts;
+  helper: Helper;
+  splicer: Splicer;
+  /** Whether it stands still, or moves only because somebody steps. */
+  isPaused(): boolean;
+  /** Whether the engine still tells of what is loaded already. */
+  isOpening(): boolean;
+  /** The stop before the first line of the project, under `amber launch`. */
+  entry(): EntryStop | undefined;
+  /** A mark has another state or place. */
+  changed(mark: Mark): void;
+  /** Something of ours has failed. */
+  trouble(error: Error): void;
+}
+
+/** Carries the marks of a program out in one thread: one after the other, again when code comes, and later what could not be. */
+export class Applier {
+  readonly placement: Placement;
+  readonly retries: Retries;
+  readonly #thread: Applied;
+  #applying: Promise<void> = Promise.resolve();
+  #gate: string | undefined;
+  #cooling = FIRST_COOLING;
+  #isLeaving = false;
+
+  constructor(thread: Applied) {
+    const { channel, scripts, helper, splicer, program, isPaused } = thread;
+    this.#thread = thread;
+    this.placement = new Placement(channel, scripts, (script) => splicer.renew(script));
+    this.retries = new Retries({
+      helper,
+      splicer,
+      hold: program.hold,
+      isPaused,
+      isLeaving: () => this.#isLeaving,
+      again: () => this.applyAndTell(),
+    });
+  }
+
+  /** Done when nothing is being carried out any more. */
+  get idle(): Promise<void> {
+    return this.#applying;
+  }
+
+  /** The session with the engine has ended, and what it knew of us. */
+  forget(): void {
+    this.#gate = undefined;
+  }
+
+  /** Carries the program's marks out here, after whatever is being carried out now. */
+  apply(): Promise<void> {
+    this.#applying = this.#applying
+      .then(() => this.#applyNow())
+      .catch((error: Error) => this.#thread.trouble(error));
+    return this.#applying;
+  }
+
+  async #applyNow(): Promise<void> {
+    const { id, program, splicer, helper, isOpening, entry } = this.#thread;
+    if (this.#isLeaving || isOpening()) {
+      return;
+    }
+    const placed = [];
+    const waiting = new Map<Mark, string>();
+    for (const mark of program.marks().filter(({ trouble }) => trouble === '')) {
+      const found = await this.placement.find(mark);
+      if (typeof found === 'string') {
+        waiting.set(mark, found);
+      } else {
+        placed.push(...found);
+      }
+    }
+    const told = await splicer.apply(placed);
+    for (const mark of program.marks()) {
+      mark.settle(id, told.get(mark) ?? waiting.get(mark));
+    }
+    const first = entry();
+    if (first === undefined) {
+      await this.#setGate(waiting.size > 0);
+    } else {
+      await first.await(waiting.size > 0);
+    }
+    // What only tells or counts shows no stack, and does not pay for one.
+    const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
+    const isAny = stops || program.errors.pauseState !== 'none';
+    await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: isAny ? ASYNC_DEPTH : 0 });
+    if (isAny) {
+      // A stop tells whose request it is. Beside the stacks it costs little.
+      await helper.watchRequests();
+    }
+    this.retries.begin();
+  }
+
+  /** Applies again and tells what has become of the marks. */
+  async applyAndTell(): Promise<void> {
+    const { program, changed } = this.#thread;
+    // Of a mark that comes in the meantime the client hears by the answer to its own request.
+    const changedSince = watchMarks(program.marks());
+    await this.apply();
+    const present = program.marks();
+    for (const mark of changedSince().filter((each) => present.includes(each))) {
+      changed(mark);
+    }
+  }
+
+  /** Whether marks may have a new place with a script that has come: a file that is loaded once more, or code without one. */
+  concerns(script: LoadedScript): boolean {
+    const { id, program } = this.#thread;
+    const marks = program.marks();
+    const isOwn = !isForeign(script.url, program.foreign);
+    // A bundler that has made a file's code anew gives it to the engine as another script of the same name.
+    const isWanted = marks.some(
+      ({ place }) =>
+        'line' in place && (place.path === script.path || (isOwn && script.isMadeFrom(place.path))),
+    );
+    const isMaybe = marks.some(({ place, carried }) => !carried.has(id) && 'line' in place);
+    return (
+      isWanted ||
+      (isMaybe && script.map !== undefined) ||
+      (isOwn && marks.some(({ place }) => !('line' in place)))
+    );
+  }
+
+  /** A breakpoint of the engine has had its share of the time. */
+  async coolDown(number: number): Promise<void> {
+    const { splicer } = this.#thread;
+    splicer.coolDown(number);
+    await this.applyAndTell();
+    const timer = setTimeout(() => {
+      splicer.warmUp();
+      void this.applyAndTell();
+    }, this.#cooling);
+    timer.unref();
+    this.#cooling = Math.min(this.#cooling * 2, LAST_COOLING);
+  }
+
+  /**
+   * While a mark waits for its file, the first line of every file of the project that is loaded stops for
+   * us, before anything of it has run, so that no pass is missed.
+   */
+  async #setGate(isWanted: boolean): Promise<void> {
+    if (isWanted && this.#gate === undefined) {
+      const args = { lineNumber: 0, columnNumber: 0, urlRegex: PROJECT_FILES };
+      const set = await this.#thread.channel
+        .send('Debugger.setBreakpointByUrl', args, setBreakpointSchema)
+        .catch(() => undefined);
+      this.#gate = set?.breakpointId;
+    } else if (!isWanted && this.#gate !== undefined) {
+      const gate = this.#gate;
+      this.#gate = undefined;
+      await this.#send('Debugger.removeBreakpoint', { breakpointId: gate });
+    }
+  }
+
+  /**
+   * Whether a pause is at the first line of a file that is just being loaded, and at nothing else: then the program
+   * has gone on, with the marks in it.
+   */
+  async takes(paused: Paused): Promise<boolean> {
+    if (this.#gate === undefined || !paused.hitBreakpoints.includes(this.#gate)) {
+      return false;
+    }
+    await this.applyAndTell();
+    const isOnlyGate = paused.hitBreakpoints.length === 1 && !this.#thread.isPaused();
+    if (isOnlyGate) {
+      await this.#send('Debugger.resume');
+    }
+    return isOnlyGate;
+  }
+
+  /** Gives the program the text that a file has now. @returns what the engine says, "" when it is done */
+  async reload(script: LoadedScript, text: string): Promise<string> {
+    const { splicer } = this.#thread;
+    await this.#applying;
+    let answer = await splicer.replaceText(script, text);
+    if (isBusy(answer)) {
+      await this.retries.calmly(true, async () => {
+        answer = await splicer.replaceText(script, text);
+      });
+    }
+    if (answer === '') {
+      await this.applyAndTell();
+    }
+    return answer;
+  }
+
+  /** From now on nothing is carried out any more. @returns once what was begun is done */
+  async stop(): Promise<void> {
+    this.#isLeaving = true;
+    this.retries.end();
+    await this.#applying;
+  }
+
+  /** Takes everything out. */
+  async clear(): Promise<void> {
+    await this.#thread.splicer.clear().catch(() => undefined);
+    await this.#setGate(false);
+  }
+
+  async #send(method: string, params: object = {}): Promise<void> {
+    await this.#thread.channel.send(method, params, anythingSchema).catch(() => undefined);
+  }
+}

@@ -1,0 +1,113 @@
+import type { z } from 'zod';
+import type { AmberHits, Followed } from '../../src/core/dap/extensions.js';
+import type { Delivery, Told } from './helper.js';
+import type { Mark } from './marks.js';
+import type { consoleCallSchema } from './protocol.js';
+import { textOf } from './values.js';
+
+/** More requests than a thread will serve while somebody is attached. */
+const REQUESTS_OF_A_THREAD = 1_000_000_000;
+
+export interface Hit {
+  mark: Mark;
+  seq: number;
+  /** Microseconds since the helper came. */
+  time: number;
+  values: { value: string; type: string }[];
+  error?: string | undefined;
+  /** At a line that is followed: what has changed. */
+  followed?: Followed | undefined;
+  /** The id of the request that it belongs to. */
+  request?: number;
+}
+
+/** What is told of requests together with hits, as `amberHits` has it. */
+export type RequestNews = Pick<
+  AmberHits,
+  'epoch' | 'begun' | 'ended' | 'called' | 'untold' | 'printed' | 'unprinted'
+>;
+
+/** How many hits were left out, and of those how many since the client did not read. */
+export interface Left {
+  dropped: Map<Mark, number>;
+  unread: Map<Mark, number>;
+}
+
+/** What is told of one delivery. */
+export interface Telling {
+  hits: Hit[];
+  left: Left;
+  news: RequestNews;
+}
+
+/** Ids of requests are each thread's own; in the session they are all different. */
+export function sessionRequest(thread: number, request: number): number {
+  return request === 0 ? 0 : (thread - 1) * REQUESTS_OF_A_THREAD + request;
+}
+
+/**
+ * What the helper of a thread has delivered, in terms of marks.
+ * @param markOf the mark with a number in code, also one that is gone
+ */
+export function tellingOf(
+  thread: number,
+  { first, hits, dropped, unread, requests, ...news }: Delivery,
+  markOf: (code: number) => Mark | undefined,
+): Telling {
+  const named = (request: number) => sessionRequest(thread, request);
+  const told: Hit[] = [];
+  for (const [index, [code, time, ...rest]] of hits.entries()) {
+    const mark = markOf(code);
+    if (mark !== undefined) {
+      const [other] = rest;
+      const isOther = typeof other === 'object' && !Array.isArray(other);
+      const values = isOther ? [] : (rest as Told[]).map(toldValue);
+      const { error, followed } = isOther ? exceptional(other) : {};
+      const request = named(requests[index] ?? 0);
+      told.push({ mark, seq: first + index, time, values, error, followed, request });
+    }
+  }
+  const countsOf = (counts: Record<string, number>) => {
+    const known = Object.entries(counts).flatMap(([code, count]): [Mark, number][] => {
+      const mark = markOf(Number(code));
+      return mark === undefined ? [] : [[mark, count]];
+    });
+    return new Map(known);
+  };
+  const { epoch, begun, ended, called, untold, printed, unprinted } = news;
+  return {
+    hits: told,
+    left: { dropped: countsOf(dropped), unread: countsOf(unread) },
+    news: {
+      epoch,
+      begun: begun.map((request) => ({ ...request, id: named(request.id) })),
+      ended: ended.map(([id, status, time]) => [named(id), status, time]),
+      called: called.map(([id, span]) => [named(id), span]),
+      untold,
+      printed: printed.map(([stream, line, time, id]) => [stream, line, time, named(id)]),
+      unprinted,
+    },
+  };
+}
+
+/** What a row of the helper has in place of values. */
+function exceptional(row: { error: string } | Followed): { error?: string; followed?: Followed } {
+  return 'error' in row ? row : { followed: row };
+}
+
+/** A value as the helper tells it. */
+function toldValue(told: Told): { value: string; type: string } {
+  return typeof told === 'object'
+    ? { value: told[0], type: told[1] }
+    : { value: String(told), type: typeof told };
+}
+
+/** What a call of the console prints, nearly: values are as their previews have them. */
+export function printedText({
+  type,
+  args,
+}: z.infer<typeof consoleCallSchema>): ['stdout' | 'stderr', string] {
+  const texts = args.map((value) => (value.type === 'string' ? String(value.value) : textOf(value, 1000)));
+  const isError = ['error', 'warning', 'assert', 'trace'].includes(type);
+  return [isError ? 'stderr' : 'stdout', `${texts.join(' ')}\n`];
+}

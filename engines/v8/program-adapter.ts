@@ -1,0 +1,393 @@
+import type { Duplex } from 'node:stream';
+import { z } from 'zod';
+import * as asked from '../../src/adapters/arguments.js';
+import { DapServer, RequestError, type RequestHandler } from '../../src/adapters/dap-server.js';
+import { globPattern } from '../../src/adapters/foreign.js';
+import { inspection } from '../../src/adapters/inspection.js';
+import { Veil } from '../../src/core/veil.js';
+import { CAPABILITIES } from './capabilities.js';
+import type { Channel } from './channel.js';
+import type { Hit, Left, RequestNews } from './delivery.js';
+import { ErrorFilters } from './errors.js';
+import { MarkRequests } from './mark-requests.js';
+import type { Mark } from './marks.js';
+import type { PausedThread } from './paused.js';
+import type { Program } from './program.js';
+import { FOREIGN_PATTERNS } from './scripts.js';
+import { JavaScriptThread, type ThreadStop } from './thread.js';
+
+/** The thread that a program begins with. */
+export const MAIN = 1;
+
+/** What a runtime says of a program once it is reached. */
+export type Reached = Pick<
+  Program,
+  'tellsRequests' | 'tellsOutput' | 'hold' | 'isEditable' | 'folder' | 'helperPart'
+>;
+
+/** DAP on V8's inspector for one program. How the program is reached, and left, is its runtime's. */
+export abstract class ProgramAdapter {
+  protected readonly server: DapServer;
+  protected readonly threads = new Map<number, JavaScriptThread>();
+  protected readonly marks: MarkRequests;
+  protected isAmber = false;
+  protected leaving: Promise<void> | undefined;
+  readonly #errors = new ErrorFilters();
+  readonly #foreign: RegExp[] = [];
+  #veil = new Veil();
+  #reference = 0;
+  #isConfigured = false;
+  #attaching: Promise<undefined> | undefined;
+  #hasLeft: () => void = () => undefined;
+
+  /** Done when the client has gone and everything has been taken out of the program. */
+  readonly left: Promise<void>;
+
+  constructor(stream: Duplex) {
+    this.left = new Promise((resolve) => {
+      this.#hasLeft = resolve;
+    });
+    this.marks = new MarkRequests({
+      threads: () => [...this.threads.values()],
+      errors: this.#errors,
+      veil: () => this.#veil,
+      changed: (mark) => this.#tellMark(mark),
+    });
+    this.server = new DapServer(stream, this.#handlers(), () => void this.leave());
+  }
+
+  /** Reaches the program that `attach` names, and opens its threads. */
+  protected abstract attach(args: unknown): Promise<undefined>;
+  /** The client has said all that it has to say before the program goes on. */
+  protected abstract configured(): Promise<void>;
+  /** Whether the program serves requests, or something else for which others wait. */
+  protected abstract serves(): boolean;
+  /** Has the program go on without us, once everything has been taken out of its threads. */
+  protected abstract letGo(): Promise<void>;
+
+  #handlers(): ReadonlyMap<string, RequestHandler> {
+    const handlers: Record<string, RequestHandler> = {
+      initialize: (args) => this.#initialize(args),
+      attach: (args) => {
+        this.#attaching = this.attach(args);
+        return this.#attaching;
+      },
+      configurationDone: async () => {
+        this.#isConfigured = true;
+        await this.configured();
+        return undefined;
+      },
+      disconnect: async () => {
+        await this.leave();
+        return undefined;
+      },
+      amberHeartbeat: async () => undefined,
+      amberForeign: (args) => this.#setForeign(args),
+      amberReload: (args) => this.#reload(args),
+      breakpointLocations: (args) => this.#lines(args),
+      loadedSources: async () => ({ sources: this.#sources() }),
+      source: (args) => this.#source(args),
+      threads: async () => ({
+        threads: [...this.threads.values()].map(({ id, name }) => ({ id, name })),
+      }),
+      exceptionInfo: async (args) => exceptionInfo(this.#thread(args)),
+      continue: (args) => this.#move(args, (thread) => thread.resume()),
+      next: (args) => this.#move(args, (thread) => thread.stepOver()),
+      stepIn: (args) =>
+        this.#move(args, (thread) => thread.stepIn(asked.stepInSchema.parse(args).amberAnywhere)),
+      stepOut: (args) => this.#move(args, (thread) => thread.stepOut()),
+      restartFrame: (args) => this.#restart(args),
+      pause: async (args) => {
+        await this.#thread(args).pause();
+        return undefined;
+      },
+      ...this.marks.handlers(),
+      ...inspection(
+        (args) => this.#stopOf(this.#thread(args)),
+        (number) => this.#stopWith(number),
+      ),
+    };
+    return new Map(Object.entries(handlers));
+  }
+
+  protected get main(): JavaScriptThread {
+    const main = this.threads.get(MAIN);
+    if (main === undefined) {
+      throw new RequestError('notAttached', 'attach first');
+    }
+    return main;
+  }
+
+  #thread(args: unknown): JavaScriptThread {
+    const { threadId } = asked.threadSchema.parse(args ?? {});
+    const thread = this.threads.get(threadId);
+    if (thread === undefined) {
+      throw new RequestError('noSuchThread', 'there is no such thread any more');
+    }
+    return thread;
+  }
+
+  #stopOf(thread: JavaScriptThread): PausedThread {
+    if (thread.stop === undefined) {
+      throw new RequestError('notStopped', 'the thread runs, or has run on since');
+    }
+    return thread.stop;
+  }
+
+  /** The pause that gave out a frame or reference; without one, that of the thread that is paused. */
+  #stopWith(number: number | undefined): PausedThread {
+    const stops = [...this.threads.values()].flatMap(({ stop }) => (stop ? [stop] : []));
+    const stop = number === undefined ? stops[0] : stops.find((candidate) => candidate.knows(number));
+    if (stop === undefined) {
+      throw new RequestError('notStopped', 'the thread runs, or has run on since');
+    }
+    return stop;
+  }
+
+  async #initialize(args: unknown): Promise<object> {
+    this.isAmber = z.object({ amber: z.object({}).optional() }).parse(args ?? {}).amber !== undefined;
+    return this.isAmber ? { ...CAPABILITIES, amber: AMBER } : CAPABILITIES;
+  }
+
+  /** What the client wants to be foreign, and hidden. */
+  protected adopt({ foreign = [], veil }: Pick<asked.AttachFields, 'foreign' | 'veil'>): void {
+    this.#foreign.push(...foreignPatterns(foreign));
+    this.#veil = new Veil(veil);
+    this.server.veil = this.#veil;
+  }
+
+  /** Opens a thread: its marks are set before it runs any code, where it waits for that. */
+  protected async open(
+    thread: { channel: Channel; agent: Channel; id: number; name: string; session?: string | undefined },
+    reached: Reached,
+  ): Promise<void> {
+    const { channel, agent, id, name, session } = thread;
+    const program: Program = {
+      ...reached,
+      marks: () => this.marks.all,
+      markOf: (code) => this.marks.markOf(code),
+      errors: this.#errors,
+      veil: this.#veil,
+      foreign: this.#foreign,
+      nextReference: () => {
+        this.#reference += 1;
+        return this.#reference;
+      },
+    };
+    const opened = new JavaScriptThread(id, name, channel, program, agent, session);
+    this.threads.set(id, opened);
+    opened.on('stopped', (stop) => this.#onStopped(opened, stop));
+    opened.on('changed', (mark) => this.#tellMark(mark));
+    opened.on('hits', (...told) => this.#tellHits(opened, ...told));
+    opened.on('printed', (category, output) => this.server.event('output', { category, output }));
+    opened.on('trouble', ({ message }) => this.tellTrouble(message));
+    opened.on('ended', () => this.#onThreadEnded(opened));
+    await opened.open();
+    if (id !== MAIN) {
+      this.server.event('thread', { reason: 'started', threadId: id });
+      await opened.setErrors();
+      await opened.apply();
+    }
+  }
+
+  protected tellTrouble(text: string): void {
+    if (this.leaving === undefined) {
+      this.server.event('output', { category: 'important', output: `amber: ${text}\n` });
+    }
+  }
+
+  #onThreadEnded(thread: JavaScriptThread): void {
+    this.threads.delete(thread.id);
+    if (thread.id !== MAIN && this.leaving === undefined) {
+      this.server.event('thread', { reason: 'exited', threadId: thread.id });
+    }
+  }
+
+  async #lines(args: unknown): Promise<object> {
+    const { source, line, endLine } = asked.linesSchema.parse(args);
+    const lines = await this.main.placement.possibleLines(source.path, line, endLine ?? line);
+    return { breakpoints: lines.map((at) => ({ line: at })) };
+  }
+
+  #sources(): { path?: string; name?: string; sourceReference?: number }[] {
+    const { files, nameless } = this.main.scripts;
+    return [
+      ...files.map((path) => ({ path })),
+      ...nameless.map(({ path, id }) => ({ name: path, sourceReference: Number(id) })),
+    ];
+  }
+
+  /** The program's own text of code without a file, or what a source map carries. */
+  async #source(args: unknown): Promise<object> {
+    const { sourceReference, source } = asked.sourceSchema.parse(args);
+    for (const { scripts } of this.threads.values()) {
+      const script = sourceReference > 0 ? scripts.get(String(sourceReference)) : undefined;
+      const content = script ? await script.pristine() : scripts.contentOf(source?.path ?? '');
+      if (content !== undefined) {
+        return { content };
+      }
+    }
+    throw new RequestError('noSuchSource', 'this text is not to be had');
+  }
+
+  async #setForeign(args: unknown): Promise<undefined> {
+    const { globs } = z.object({ globs: z.array(z.string()) }).parse(args);
+    // The list is shared by all threads, so it stays the same one.
+    this.#foreign.splice(0, this.#foreign.length, ...foreignPatterns(globs));
+    for (const thread of this.threads.values()) {
+      await thread.passOver(true);
+    }
+    return undefined;
+  }
+
+  /** Live edit: the program goes on with the text that a file has now. */
+  async #reload(args: unknown): Promise<object> {
+    const { path, text } = asked.reloadSchema.parse(args);
+    const results: string[] = [];
+    for (const thread of this.threads.values()) {
+      for (const script of thread.scripts.ofPath(path).filter((candidate) => !candidate.isMadeFrom(path))) {
+        results.push(await thread.reload(script, text));
+      }
+    }
+    const refused = results.find((result) => result !== '');
+    if (results.length === 0) {
+      throw new RequestError(
+        'notLoaded',
+        `the program has not loaded ${path} itself, or it was compiled on the way`,
+      );
+    }
+    if (refused !== undefined) {
+      throw new RequestError('refused', RELOAD_REFUSALS[refused] ?? refused);
+    }
+    return { scripts: results.length };
+  }
+
+  async #restart(args: unknown): Promise<object> {
+    const { frameId } = asked.frameSchema.parse(args);
+    const stop = this.#stopWith(frameId);
+    const thread = [...this.threads.values()].find((candidate) => candidate.stop === stop);
+    await thread?.restart(stop.callFrameId(frameId));
+    return {};
+  }
+
+  async #move(
+    args: unknown,
+    movement: (thread: JavaScriptThread) => Promise<void>,
+  ): Promise<object | undefined> {
+    const thread = this.#thread(args);
+    this.#stopOf(thread);
+    await movement(thread);
+    return { allThreadsContinued: false };
+  }
+
+  #onStopped(thread: JavaScriptThread, { reason, marks, error, request, others }: ThreadStop): void {
+    // Whatever a program serves, it serves in its main thread.
+    const isHeld = thread.id === MAIN && (request !== undefined || this.serves());
+    const holds = isHeld ? { holds: { what: 'the event loop', waiting: others ?? null } } : {};
+    const amber = { ...(request ? { request } : {}), ...holds };
+    this.server.event('stopped', {
+      reason,
+      threadId: thread.id,
+      allThreadsStopped: false,
+      ...(marks.length > 0 ? { hitBreakpointIds: marks.map(({ id }) => id) } : {}),
+      ...(error ? { text: error.type } : {}),
+      ...(this.isAmber ? { amber } : {}),
+    });
+  }
+
+  #tellMark(mark: Mark): void {
+    if (this.#isConfigured) {
+      this.server.event('breakpoint', { reason: 'changed', breakpoint: mark.describe() });
+    }
+  }
+
+  /** To our own clients in batches; to others as lines of output. */
+  #tellHits(thread: JavaScriptThread, hits: Hit[], { dropped, unread }: Left, news: RequestNews): void {
+    if (this.isAmber) {
+      this.server.event('amberHits', {
+        first: hits[0]?.seq ?? 1,
+        hits: hits.map(({ mark, time, values, error, followed }) => [
+          mark.id,
+          time,
+          thread.id,
+          ...(error !== undefined
+            ? [{ error }]
+            : followed
+              ? [followed]
+              : values.map(({ value, type }) => [value, type])),
+        ]),
+        dropped: countsById(dropped),
+        unread: countsById(unread),
+        requests: hits.map(({ request = 0 }) => request),
+        ...news,
+      });
+      return;
+    }
+    for (const { mark, values, error } of hits) {
+      const text = asked.messageText(
+        mark.wanted.message,
+        values.map(({ value }) => value),
+      );
+      this.server.event('output', { category: 'console', output: `${error ?? text}\n` });
+    }
+  }
+
+  /** Takes everything out and lets the program go on. */
+  protected leave(): Promise<void> {
+    this.leaving ??= this.#takeOut().finally(() => this.#hasLeft());
+    return this.leaving;
+  }
+
+  async #takeOut(): Promise<void> {
+    // A client that goes in the middle of attaching leaves nothing behind either.
+    await this.#attaching?.catch(() => undefined);
+    for (const thread of [...this.threads.values()].reverse()) {
+      await thread.leave();
+    }
+    await this.letGo();
+  }
+
+  /** The program has ended, and with it the session; `terminated`: it has said so itself. */
+  protected ended(terminated: boolean): void {
+    if (terminated) {
+      this.server.event('terminated');
+      this.leaving ??= Promise.resolve();
+    } else if (this.leaving !== undefined) {
+      return;
+    }
+    this.#hasLeft();
+    this.server.end();
+  }
+}
+
+const AMBER = {
+  version: 1,
+  runtime: 'javascript',
+  reload: true,
+  foreign: true,
+  requests: true,
+  follow: true,
+};
+
+function foreignPatterns(globs: string[]): RegExp[] {
+  return [...FOREIGN_PATTERNS, ...globs.map(globPattern)].map((pattern) => new RegExp(pattern));
+}
+
+function countsById(counts: ReadonlyMap<Mark, number>): Record<string, number> {
+  return Object.fromEntries([...counts].map(([mark, count]) => [mark.id, count]));
+}
+
+/** V8's reasons for which a text is not taken over, in words. */
+const RELOAD_REFUSALS: Record<string, string> = {
+  BlockedByActiveFunction: 'a function that was changed is running; let it end first',
+  BlockedByActiveGenerator: 'a function that was changed waits at an await or yield; let it end first',
+  BlockedByTopLevelEsModuleChange: 'the top level of an ES module cannot be changed while it is loaded',
+};
+
+function exceptionInfo({ error }: JavaScriptThread): object {
+  if (error === undefined) {
+    throw new RequestError('noException', 'this thread did not stop for an error');
+  }
+  const { type, text, uncaught } = error;
+  return { exceptionId: type, description: text, breakMode: uncaught ? 'unhandled' : 'always' };
+}
