@@ -8,6 +8,8 @@ namespace AmberLantern;
 const AGENT = __DIR__ . '/../../runtimes/php/agent/amber_agent';
 require AGENT . '/Outline.php';
 require AGENT . '/Cursor.php';
+require AGENT . '/Expressions.php';
+require AGENT . '/Declarations.php';
 require AGENT . '/Rewriter.php';
 require AGENT . '/Splice.php';
 

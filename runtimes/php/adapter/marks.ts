@@ -1,6 +1,6 @@
 import { readRule, ruleRow, type Wanted } from '../../../src/adapters/wanted.js';
 import type { HitRule } from '../../../src/core/marks/grammar.js';
-import type { PlanMark } from './plan.js';
+import type { Plan, PlanMark } from './plan.js';
 
 /** Where a mark stands. */
 export type MarkPlace =
@@ -114,4 +114,19 @@ export class Mark {
       },
     };
   }
+}
+
+/** What requests are to know of marks: those whose expressions are PHP. */
+export function plannedMarks(marks: readonly Mark[]): Pick<Plan, 'files' | 'functions' | 'requests'> {
+  const usable = marks.filter(({ trouble }) => trouble === '');
+  const files: Plan['files'] = {};
+  for (const mark of usable) {
+    if (mark.place.kind === 'line') {
+      const { path } = mark.place;
+      files[path] = [...(files[path] ?? []), mark.planned()];
+    }
+  }
+  const ofKind = (kind: MarkPlace['kind']) =>
+    usable.filter(({ place }) => place.kind === kind).map((mark) => mark.planned());
+  return { files, functions: ofKind('function'), requests: ofKind('request') };
 }

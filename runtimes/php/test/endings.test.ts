@@ -5,7 +5,7 @@ import { describePhp } from '../../../test/support/php.js';
 
 /** Reads sources from its input, a JSON list, and tells how the names end of what each includes. */
 const SCRIPT = `
-foreach (['Outline', 'Cursor', 'Rewriter'] as $name) {
+foreach (['Outline', 'Cursor', 'Expressions', 'Declarations', 'Rewriter'] as $name) {
     require "$argv[1]/$name.php";
 }
 $found = [];

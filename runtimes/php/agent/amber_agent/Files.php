@@ -272,7 +272,7 @@ final class Files
     {
         static $agent = null;
         $times = static fn(string $name): int => (int) \filemtime(__DIR__ . "/$name.php");
-        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Rewriter', 'Outline', 'Splice', 'Expression']));
+        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Expression']));
     }
 
     private static function outline(string $id, string $key, string $path): Outline
@@ -288,7 +288,7 @@ final class Files
                 return self::$outlines[$id] = $outline;
             }
         }
-        Start::need('Cursor', 'Rewriter');
+        Start::need('Cursor', 'Expressions', 'Declarations', 'Rewriter');
         $outline = Errors::quietly(static fn() => Rewriter::outline((string) \file_get_contents($path)));
         self::keep($kept, \serialize($outline));
         return self::$outlines[$id] = $outline;

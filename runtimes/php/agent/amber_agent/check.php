@@ -7,6 +7,8 @@ namespace AmberLantern;
 // line of JSON out.
 require __DIR__ . '/Outline.php';
 require __DIR__ . '/Cursor.php';
+require __DIR__ . '/Expressions.php';
+require __DIR__ . '/Declarations.php';
 require __DIR__ . '/Rewriter.php';
 require __DIR__ . '/Expression.php';
 
