@@ -7,7 +7,8 @@ import type { Program } from './program.js';
 import { anythingSchema, type Paused, setBreakpointSchema } from './protocol.js';
 import { Retries } from './retries.js';
 import { isForeign, type LoadedScript, type Scripts } from './scripts.js';
-import { isBusy, type Splicer } from './splicer.js';
+import type { Splicer } from './splicer.js';
+import { isBusy } from './text-changes.js';
 
 /**
  * Awaits across which callers are kept. It costs some µs an await (measured on an Express app that does nothing

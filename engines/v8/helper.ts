@@ -15,7 +15,7 @@ import { HELPER, WAY } from './splice/code.js';
 /** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
 const BINDING = '$amberDeliver';
 /** The parts of the helper, each an expression of its own (runtimes/node/agent/main). */
-const PARTS = ['aside', 'text', 'served', 'called', 'printed', 'binding'];
+const PARTS = ['aside', 'text', 'served', 'called', 'printed', 'binding', 'rules', 'conditions', 'followed'];
 
 const countsSchema = z.array(
   z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),

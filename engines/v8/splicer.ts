@@ -1,17 +1,13 @@
-import type { z } from 'zod';
 import type { Channel } from './channel.js';
 import { ENGINE_COST, EngineStops } from './engine-stops.js';
 import type { Helper } from './helper.js';
 import type { Carried, Mark } from './marks.js';
 import type { Placed } from './placement.js';
-import { anythingSchema, liveEditSchema, scriptSourceSchema } from './protocol.js';
 import type { LoadedScript } from './scripts.js';
-import { ChangeCost } from './splice/change-cost.js';
-import { codeOf, type SplicedMark } from './splice/code.js';
 import { Edits } from './splice/edits.js';
-import { namesAt } from './splice/names.js';
 import { type Position, Rewritten, type SiteCode } from './splice/rewrite.js';
-import type { Site } from './splice/site.js';
+import { type Codes, carry, isSame, type Spot, spotsOf, type Told, withThose } from './spots.js';
+import { DONE, isBusy, NO_LIVE_EDIT, TextChanges } from './text-changes.js';
 
 /** Why a place has no splice though its marks would like one. */
 const TOP_LEVEL = 'code outside any function is not spliced';
@@ -26,42 +22,6 @@ const TOO_HOT = 'waits: it was passed so often that the engine would take more t
 const APART =
   'code in a context of its own (node:vm) can only be stopped at: by one mark at a place, without a hit rule or a request';
 
-const DONE = 'Ok';
-/** What V8 14 says to a change unless a flag allows it. */
-const NO_MORE = /no longer available|not (?:supported|available)|wasn't found/i;
-const NO_LIVE_EDIT = 'its engine changes no code that runs';
-
-/**
- * An async function that has ended counts as running until the collector of young objects has been round, which
- * filling its space brings about (some 20 MB; 5 to 40 ms). Done once a script: doing it again and again would
- * only make what is running old, which is collected seldom.
- */
-const SWEEP = '(() => { let last; for (let i = 0; i < 400000; i += 1) last = [i, last && last[0]]; })()';
-
-/** Whether what was refused may be taken when a function has ended. */
-export function isBusy(status: string): boolean {
-  return status.startsWith('BlockedByActive');
-}
-
-function refusal(error: Error): z.infer<typeof liveEditSchema> {
-  return { status: error.message };
-}
-
-/** One place in a script, with the marks on it. */
-interface Spot {
-  site: Site | undefined;
-  position: Position;
-  marks: Mark[];
-  code: string;
-  spliced: SplicedMark[];
-}
-
-/** How each mark is carried out, or why it is not. */
-type Told = Map<Mark, Carried | string>;
-
-/** What is spliced into one script: code by the offset of its site. */
-type Codes = Map<number, { site: Site; code: string; marks: Mark[] }>;
-
 /**
  * Carries marks out in one thread: splices them into running functions, and where that is not possible has
  * the engine stop. A function that is running cannot be changed, so what is wanted and what is in may differ.
@@ -71,22 +31,21 @@ export class Splicer {
   readonly #stops: EngineStops;
   readonly #swept = new WeakSet<LoadedScript>();
   readonly #edits = new WeakMap<LoadedScript, { of: string; edits: Edits<SiteCode & { marks: Mark[] }> }>();
-  readonly #cost = new ChangeCost();
-  #isEditable: boolean;
+  readonly #changes: TextChanges;
   readonly #left = new Set<LoadedScript>();
   /** What the engine said to code in a function that it did not take, by the function's offset. */
   readonly #refusals = new Map<LoadedScript, Map<number | undefined, string>>();
 
   constructor(
-    private readonly channel: Channel,
+    channel: Channel,
     private readonly helper: Helper,
     /** Does something while no function is running; false when the program did not come to rest. */
     private readonly atRest: (work: () => Promise<void>) => Promise<boolean>,
     /** Whether the engine can change code that runs; it may turn out that it cannot. */
     isEditable: boolean,
   ) {
-    this.#isEditable = isEditable;
     this.#stops = new EngineStops(channel, helper);
+    this.#changes = new TextChanges(channel, helper, isEditable, (script) => this.#stops.lost(script));
   }
 
   /** Whether a `debugger` of ours stops in a function of ours, inside the expression that is marked. */
@@ -269,7 +228,7 @@ export class Splicer {
     let whole = await this.#tryAtRest(script, next);
     if (whole === 'BlockedByActiveGenerator' && !this.#swept.has(script)) {
       this.#swept.add(script);
-      await this.sweep();
+      await this.#changes.sweep();
       whole = await this.#tryText(script, next);
     }
     if (whole === DONE) {
@@ -295,17 +254,12 @@ export class Splicer {
     return now;
   }
 
-  /** Makes room for young objects, so that async functions which have ended are seen to have. */
-  async sweep(): Promise<void> {
-    await this.channel.send('Runtime.evaluate', { expression: SWEEP, silent: true }, anythingSchema);
-  }
-
   /**
    * Why a script is not to be changed at all, "" if it may be: what it would compile to is not known for sure, or the
    * change would hold the program for too long. What is in it already is always taken out.
    */
   async #whyNotTouched(script: LoadedScript, before: Codes, wanted: Codes): Promise<string> {
-    if (!this.#isEditable) {
+    if (!this.#changes.isPossible) {
       return NO_LIVE_EDIT;
     }
     if (this.#left.has(script)) {
@@ -325,7 +279,7 @@ export class Splicer {
     if (!(await this.#isProved(script))) {
       return NOT_LOADED;
     }
-    const refusal = this.#cost.refusal(await this.helper.heap());
+    const refusal = await this.#changes.refusal();
     this.isWaiting ||= refusal?.isForNow === true;
     return refusal?.why ?? '';
   }
@@ -338,14 +292,10 @@ export class Splicer {
   /** Changes nothing of a script, in two changes. @returns whether that may be done */
   async renew(script: LoadedScript): Promise<boolean> {
     await this.helper.install();
-    if (!this.#isEditable || !(await this.#isProved(script))) {
+    if (!this.#changes.isPossible || !(await this.#isProved(script))) {
       return false;
     }
-    // What an earlier client has left in it may have to stay for now.
-    const asked = { scriptId: script.id };
-    const { scriptSource } = await this.channel.send('Debugger.getScriptSource', asked, scriptSourceSchema);
-    await this.#setText(script, `${scriptSource} `);
-    await this.#setText(script, scriptSource);
+    await this.#changes.renew(script);
     return true;
   }
 
@@ -367,7 +317,7 @@ export class Splicer {
 
   async #change(script: LoadedScript, codes: Codes): Promise<string> {
     const rewritten = new Rewritten(await script.pristine(), [...codes.values()]);
-    const status = await this.#setText(script, rewritten.text);
+    const status = await this.#changes.set(script, rewritten.text);
     if (status !== DONE) {
       return status;
     }
@@ -389,35 +339,6 @@ export class Splicer {
     } else {
       this.#codes.delete(script);
     }
-  }
-
-  /** @returns V8's status (Debugger.setScriptSource), or what is wrong with the text */
-  async #setText(script: LoadedScript, scriptSource: string, more: object = {}): Promise<string> {
-    if (!this.#isEditable) {
-      return NO_LIVE_EDIT;
-    }
-    const args = { scriptId: script.id, scriptSource, ...more };
-    // Sent together, so that what the program did before it came to them is not taken for the change's.
-    const edit = async () => {
-      const change = () => this.channel.send('Debugger.setScriptSource', args, liveEditSchema).catch(refusal);
-      const [began, told, ended] = await Promise.all([this.helper.now(), change(), this.helper.now()]);
-      // On a machine that has other things to do as well, a change takes long, but not by itself.
-      const held = Math.min(ended[0] - began[0], ended[1] - began[1]);
-      this.#cost.measured(await this.helper.heap(), held);
-      return told;
-    };
-    let answer = await edit();
-    if (NO_MORE.test(answer.status ?? '')) {
-      await this.helper.allowEdits();
-      answer = await edit();
-      this.#isEditable = !NO_MORE.test(answer.status ?? '');
-    }
-    if (answer.status !== undefined && answer.status !== DONE) {
-      return answer.exceptionDetails?.exception?.description?.split('\n')[0] ?? answer.status;
-    }
-    // The engine forgets its breakpoints in a script that it was given anew.
-    await this.#stops.lost(script);
-    return DONE;
   }
 
   /** A script that has splices of an earlier client in it still; the agent is at it. */
@@ -446,13 +367,18 @@ export class Splicer {
     this.#stops.forget();
   }
 
+  /** Makes room for young objects, so that async functions which have ended are seen to have. */
+  async sweep(): Promise<void> {
+    await this.#changes.sweep();
+  }
+
   /** Gives a script another text, the program's own. @returns what the engine says, "" when it is done */
   async replaceText(script: LoadedScript, text: string): Promise<string> {
-    const set = () => this.#setText(script, text, { allowTopFrameEditing: true });
+    const set = () => this.#changes.set(script, text, { allowTopFrameEditing: true });
     let status = await set();
     if (status === 'BlockedByActiveGenerator') {
       // Async functions that have ended count until they are collected.
-      await this.sweep();
+      await this.#changes.sweep();
       status = await set();
     }
     if (isBusy(status)) {
@@ -473,82 +399,4 @@ export class Splicer {
   async clear(): Promise<void> {
     await this.#stops.clear();
   }
-}
-
-function carry(told: Told, placed: Placed[], spot: Spot, route: 'spliced' | 'engine', note: string): void {
-  for (const mark of spot.marks) {
-    const place = placed.find((candidate) => candidate.mark === mark);
-    // Of several places the first one is told, unless another one costs more.
-    const before = told.get(mark);
-    if (place !== undefined && (typeof before !== 'object' || route === 'engine')) {
-      const extent = place.extent ? { extent: place.extent } : {};
-      told.set(mark, { path: place.path, line: place.line, route, note, ...extent });
-    }
-  }
-}
-
-async function spotsOf(script: LoadedScript, placed: readonly Placed[]): Promise<Spot[]> {
-  const spots = new Map<string, Spot>();
-  for (const { mark, site, position } of placed) {
-    const key = site ? `site ${site.start}` : `${position.line}:${position.column}`;
-    const spot = spots.get(key) ?? { site, position, marks: [], code: '', spliced: [] };
-    spot.marks.push(mark);
-    spots.set(key, spot);
-  }
-  for (const spot of spots.values()) {
-    spot.spliced = await Promise.all(spot.marks.map((mark) => toSpliced(mark, script, spot)));
-    const canSplice = spot.site?.within !== undefined && spot.marks.some((mark) => !mark.isPlain);
-    spot.code = canSplice ? codeOf(spot.spliced, spot.site?.kind === 'result') : '';
-  }
-  return [...spots.values()];
-}
-
-async function toSpliced(mark: Mark, script: LoadedScript, { site, position }: Spot): Promise<SplicedMark> {
-  const { code: id, wanted, rule } = mark;
-  const { kind } = wanted;
-  const hasNames = wanted.condition !== '' || mark.values.length > 0 || kind === 'follow';
-  const names = hasNames ? await script.names() : undefined;
-  const offset = site?.start ?? (await script.offsetOf(script.toRunning(position)));
-  const compiled = (expression: string) => names?.compiled(expression, offset) ?? expression;
-  const requests = mark.isAtRequests ? 'first' : mark.requests === null ? 'all' : 'some';
-  const spliced = {
-    id,
-    kind,
-    condition: wanted.condition && compiled(wanted.condition),
-    values: mark.values.map(compiled),
-    hasRule: rule !== undefined,
-    requests,
-  } as const;
-  const structure = kind === 'follow' ? await script.structure() : undefined;
-  if (site === undefined || structure === undefined) {
-    return spliced;
-  }
-  const name = structure.functions.find(({ start }) => start === site.within)?.name ?? '';
-  const variables = namesAt(structure.names, site).flatMap((code) => {
-    const name = names === undefined ? code : names.written(code, offset);
-    return name === undefined ? [] : [{ name, code }];
-  });
-  const opens = structure.openings.has(site.start);
-  return {
-    ...spliced,
-    followed: { name: names?.writtenPath(name, site.within ?? 0) ?? name, variables, opens },
-  };
-}
-
-/** What is in, with the sites at `starts` as they are wanted. */
-function withThose(before: Codes, wanted: Codes, starts: readonly number[]): Codes {
-  const next: Codes = new Map(before);
-  for (const start of starts) {
-    const code = wanted.get(start);
-    if (code === undefined) {
-      next.delete(start);
-    } else {
-      next.set(start, code);
-    }
-  }
-  return next;
-}
-
-function isSame(one: Codes, other: Codes): boolean {
-  return one.size === other.size && [...one].every(([at, { code }]) => other.get(at)?.code === code);
 }

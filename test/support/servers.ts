@@ -104,7 +104,10 @@ async def app(scope, receive, send):
 listening = socket.socket()
 listening.bind(('127.0.0.1', 0))
 listening.listen()
-server = uvicorn.Server(uvicorn.Config(app, log_level='error', lifespan='off'))
+config = uvicorn.Config(app, log_level='error', lifespan='off')
+# What serves is loaded now, and not only after the address is told.
+config.load()
+server = uvicorn.Server(config)
 print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
 asyncio.run(server.serve(sockets=[listening]))
 `;

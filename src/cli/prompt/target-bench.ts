@@ -16,6 +16,7 @@ import type { Output } from '../render/output.js';
 import { requestRecord } from '../render/records.js';
 import { stopCard, stopNotice, why } from '../render/stop-card.js';
 import { type TableContext, watchRecord } from '../render/tables.js';
+import { StopQueue } from './stop-queue.js';
 
 /** What is known of the target from outside. */
 export interface TargetFacts extends TargetName {
@@ -94,11 +95,6 @@ const PRINTED_LINES = 1_000;
 const LOOKS = 10;
 const LOOK_INTERVAL = 30;
 
-interface Waiter {
-  done(report: StopReport): void;
-  failed(error: AmberError): void;
-}
-
 /** The state of one target in the prompt: the selected thread and frame, its watches, what it printed. */
 export class TargetBench {
   readonly session: Session;
@@ -114,9 +110,7 @@ export class TargetBench {
   readonly #host: Host;
   #stop: Stop | undefined;
   #frameIndex = 0;
-  /** Stops told and not yet waited for. */
-  #unseen: StopReport[] = [];
-  #waiters: Waiter[] = [];
+  readonly #stops: StopQueue;
   #passingThread: number | undefined;
   #ended: AmberError | undefined;
 
@@ -126,6 +120,12 @@ export class TargetBench {
     this.number = options.number;
     this.watches = watches;
     this.#host = options.host;
+    const { clock, marks } = this.#host;
+    this.#stops = new StopQueue(
+      clock,
+      () => this.#host.interruption.signal,
+      () => whyNothing(this, marks.all),
+    );
     this.sync = new MarkSync(this.session, this.#host.marks, {
       concerns: (mark) => concerns(mark, this.target, this.runtime),
       onlyLooks: this.#host.onlyLooks,
@@ -200,7 +200,7 @@ export class TargetBench {
   /** Runs a movement of the selected thread; stops told before it do not count for a later `wait`. */
   async move(movement: (stop: Stop) => Promise<void>): Promise<void> {
     const stop = this.stop;
-    this.#unseen = this.#unseen.filter((report) => report.thread.id !== stop.threadId);
+    this.#stops.drop(stop.threadId);
     this.page = undefined;
     if (this.session.stops.length === 1) {
       this.#host.releasing();
@@ -223,7 +223,7 @@ export class TargetBench {
 
   /** Whether there is a stop that has not been waited for. */
   get hasUnseen(): boolean {
-    return this.#unseen.length > 0;
+    return this.#stops.hasUnseen;
   }
 
   /**
@@ -231,46 +231,8 @@ export class TargetBench {
    * @param milliseconds 0 waits for ever
    * @throws AmberError `AL_WAIT` when none comes, or why none can come any more
    */
-  async nextStop(milliseconds: number, cancelled?: AbortSignal): Promise<StopReport> {
-    const seen = this.#unseen.shift();
-    if (seen !== undefined) {
-      return seen;
-    }
-    if (this.#ended !== undefined) {
-      throw this.#ended;
-    }
-    return await new Promise((resolve, reject) => {
-      const settle = () => {
-        this.#waiters = this.#waiters.filter((candidate) => candidate !== waiter);
-        cancelTimer?.();
-        this.#host.interruption.signal.removeEventListener('abort', interrupted);
-        cancelled?.removeEventListener('abort', interrupted);
-      };
-      const waiter: Waiter = {
-        done: (report) => {
-          settle();
-          resolve(report);
-        },
-        failed: (error) => {
-          settle();
-          reject(error);
-        },
-      };
-      const interrupted = () => waiter.failed(new AmberError('AL_WAIT', 'the wait was interrupted'));
-      const seconds = milliseconds / 1000;
-      const late = () =>
-        waiter.failed(
-          new AmberError(
-            'AL_WAIT',
-            `nothing stopped within ${seconds} s`,
-            whyNothing(this, this.#host.marks.all),
-          ),
-        );
-      const cancelTimer = milliseconds > 0 ? this.#host.clock.after(milliseconds, late) : undefined;
-      this.#host.interruption.signal.addEventListener('abort', interrupted);
-      cancelled?.addEventListener('abort', interrupted);
-      this.#waiters.push(waiter);
-    });
+  nextStop(milliseconds: number, cancelled?: AbortSignal): Promise<StopReport> {
+    return this.#stops.next(milliseconds, this.#ended, cancelled);
   }
 
   async #onStopped(stop: Stop): Promise<void> {
@@ -329,7 +291,7 @@ export class TargetBench {
     if (isNext) {
       this.selectStop(stop);
     }
-    if (isNext && this.#waiters.length > 0) {
+    if (isNext && this.#stops.isAwaited) {
       this.#host.awaited(this);
     }
     const takesOver = isNext && this.#host.isSelected(this);
@@ -356,12 +318,7 @@ export class TargetBench {
     if (report.watches.length > 0 && this.#host.output.json) {
       this.#host.output.tell({ kind: 'watches', watches: report.watches.map(watchRecord) }, () => '');
     }
-    const waiter = this.#waiters[0];
-    if (waiter !== undefined) {
-      waiter.done(report);
-    } else {
-      this.#unseen.push(report);
-    }
+    this.#stops.add(report);
   }
 
   /** What to type to look at a stop that did not take the prompt over. */
@@ -401,9 +358,7 @@ export class TargetBench {
       ),
     );
     this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
-    for (const waiter of this.#waiters) {
-      waiter.failed(this.#ended);
-    }
+    this.#stops.end(this.#ended);
     this.#host.ended(this, ended);
   }
 

@@ -1,17 +1,14 @@
 import { EventEmitter } from 'node:events';
 import type { z } from 'zod';
 import type { AmberHits, AmberMarkRequest } from '../dap/extensions.js';
-import { amberBreakpointSchema, amberMarksBodySchema } from '../dap/extensions.js';
-import {
-  type Breakpoint,
-  setBreakpointsBodySchema,
-  setExceptionBreakpointsBodySchema,
-} from '../dap/messages.js';
-import { AmberError } from '../errors.js';
+import { amberMarksBodySchema } from '../dap/extensions.js';
+import { setBreakpointsBodySchema, setExceptionBreakpointsBodySchema } from '../dap/messages.js';
 import type { Session } from '../session/session.js';
 import type { Stop } from '../session/stop.js';
 import { Emulation, needsEmulation } from './emulation.js';
+import { errorArguments } from './error-filters.js';
 import { formatRule, type Place } from './grammar.js';
+import { Statuses } from './statuses.js';
 import type { Mark, MarkStatus, MarkStore } from './store.js';
 import { expressionsOf, toLogMessage } from './template.js';
 import {
@@ -55,27 +52,13 @@ export interface MarkFilter {
   onlyLooks?: boolean;
 }
 
-const WAITING: MarkStatus = {
-  state: 'waiting',
-  route: null,
-  note: null,
-  hits: 0,
-  errors: 0,
-  firstError: null,
-};
-const EMULATED = 'the target stops at each pass while amber looks: some ms';
-
 /**
  * Keeps one target's breakpoints in line with the store, and knows what the target says of each mark.
  * DAP replaces all breakpoints of a file at once, so a file is sent whole whenever one of its marks changes.
  */
 export class MarkSync extends EventEmitter<SyncEvents> {
-  readonly #statuses = new Map<number, MarkStatus>();
-  /** The server's id of a breakpoint to the marks that it is for: servers may make one of several on a line. */
-  readonly #byId = new Map<number, Set<Mark>>();
+  readonly #statuses: Statuses;
   readonly #told = new ToldReader();
-  /** What was told of breakpoints after an answer that has not been read yet, by their ids: it is newer. */
-  readonly #newer = new Map<number, Breakpoint>();
   readonly #sentFiles = new Set<string>();
   readonly #emulation = new Emulation();
   /** Kinds of places of which the target has been told. */
@@ -84,10 +67,6 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   #passing: PassingStop | undefined;
   #passingId: number | undefined;
   #isSuspended = false;
-  /** What was counted before marks were taken out for a while, by their numbers. */
-  readonly #before = new Map<number, { hits: number; errors: number }>();
-  /** Stops at errors and warnings, which servers do not count, by the numbers of their marks. */
-  readonly #errorStops = new Map<number, number>();
   #seq = 0;
   #sending: Promise<void> = Promise.resolve();
 
@@ -97,19 +76,18 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     private readonly filter: MarkFilter = { concerns: () => true },
   ) {
     super();
-    session.on('breakpoint', (breakpoint) => this.#learn(breakpoint));
+    this.#statuses = new Statuses(
+      () => session.paths,
+      (mark) => this.#isEmulated(mark),
+    );
+    session.on('breakpoint', (breakpoint) => this.#statuses.learn(breakpoint));
     // Hits may come together with the answer that says which breakpoint is which mark.
     session.on('hits', (body) => void this.#sending.then(() => this.#onHits(body)));
   }
 
   /** What this target says of a mark; undefined when it is not for this target. */
   status(mark: Mark): MarkStatus {
-    const known = mark.held
-      ? { ...WAITING, note: mark.held }
-      : (this.#statuses.get(mark.number) ?? { ...WAITING });
-    const { hits, errors } = this.#before.get(mark.number) ?? { hits: 0, errors: 0 };
-    const stops = this.#errorStops.get(mark.number) ?? 0;
-    const status = { ...known, hits: known.hits + hits + stops, errors: known.errors + errors };
+    const status = this.#statuses.of(mark);
     return this.#isEmulated(mark) ? { ...status, ...this.#emulation.countsOf(mark) } : status;
   }
 
@@ -119,7 +97,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
 
   /** The marks a stop was for. */
   marksOf(hitBreakpointIds: number[]): Mark[] {
-    const marks = new Set(hitBreakpointIds.flatMap((id) => [...(this.#byId.get(id) ?? [])]));
+    const marks = new Set(hitBreakpointIds.flatMap((id) => [...this.#statuses.marksOf(id)]));
     return this.store.all.filter((mark) => mark.on && marks.has(mark));
   }
 
@@ -173,8 +151,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     const named = marks.filter((mark) => type !== undefined && typesOf(mark).includes(type));
     const any = marks.filter((mark) => typesOf(mark).length === 0);
     const [meant = marks] = [named, any].filter(({ length }) => length > 0);
-    for (const { number } of meant) {
-      this.#errorStops.set(number, (this.#errorStops.get(number) ?? 0) + 1);
+    for (const mark of meant) {
+      this.#statuses.stopped(mark);
     }
   }
 
@@ -184,9 +162,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }
     const [frame] = await stop.frames();
     return this.store.all.filter((mark) => {
-      const status = this.#statuses.get(mark.number);
-      const path = status?.file ?? mark.path;
-      const line = status?.line ?? lineOf(mark);
+      const { file: path = mark.path, line = lineOf(mark) } = this.#statuses.placeOf(mark);
       return mark.on && line === frame?.line && path !== undefined && path === frame?.source?.path;
     });
   }
@@ -238,12 +214,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     this.#passing = undefined;
     this.#passingId = undefined;
     await this.send();
-    for (const [number, status] of this.#statuses) {
-      const { hits, errors } = this.#before.get(number) ?? { hits: 0, errors: 0 };
-      this.#before.set(number, { hits: hits + status.hits, errors: errors + status.errors });
-      status.hits = 0;
-      status.errors = 0;
-    }
+    this.#statuses.keepCounts();
   }
 
   async restore(): Promise<void> {
@@ -267,17 +238,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       return;
     }
     const body = await this.session.client.request('amberMarks', {}, amberMarksBodySchema);
-    for (const { id, hits, errors, firstError } of body.marks) {
-      for (const mark of this.#byId.get(id) ?? []) {
-        const status = this.#statuses.get(mark.number);
-        if (status === undefined) {
-          continue;
-        }
-        status.hits = hits ?? 0;
-        status.errors = errors ?? 0;
-        status.firstError = firstError ?? null;
-      }
-    }
+    this.#statuses.counted(body);
   }
 
   get #marks(): Mark[] {
@@ -287,11 +248,11 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     const mine = this.store.all.filter((mark) => mark.on && mark.held === undefined && this.concerns(mark));
     const knowsRequests = this.session.amber?.threads === 'requests';
     const refused = mine.filter(({ spec }) => spec.hits?.inRequest === true && !knowsRequests);
-    this.#refuse(refused, 'this target counts over all requests: a hit rule without `in request`');
+    this.#statuses.refuse(refused, 'this target counts over all requests: a hit rule without `in request`');
     const pausing = this.filter.onlyLooks === true ? mine.filter(({ kind }) => kind === 'break') : [];
-    this.#refuse(pausing, 'this session never pauses: it was attached with --no-pause');
+    this.#statuses.refuse(pausing, 'this session never pauses: it was attached with --no-pause');
     const blind = this.session.isAmber ? [] : mine.filter(({ spec }) => spec.only !== undefined);
-    this.#refuse(blind, 'this target does not know its requests: a mark without `for`');
+    this.#statuses.refuse(blind, 'this target does not know its requests: a mark without `for`');
     return mine.filter((mark) => ![...refused, ...pausing, ...blind].includes(mark));
   }
 
@@ -313,7 +274,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     this.#sentFiles.add(path);
     const args = { source: { path: this.session.paths.remote(path) }, breakpoints };
     const body = await this.#set('setBreakpoints', args, setBreakpointsBodySchema);
-    this.#assign(marks, body.breakpoints);
+    this.#statuses.assign(marks, body.breakpoints);
     this.#passingId = passing.length > 0 ? body.breakpoints.at(-1)?.id : this.#passingId;
   }
 
@@ -343,7 +304,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       return;
     }
     if (refusal !== undefined) {
-      this.#refuse(marks, refusal);
+      this.#statuses.refuse(marks, refusal);
       return;
     }
     this.#sentPlaces.add(kind);
@@ -352,7 +313,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       ...this.#clausesOf(mark),
     }));
     const body = await this.#set(command, { breakpoints }, setBreakpointsBodySchema);
-    this.#assign(marks, body.breakpoints);
+    this.#statuses.assign(marks, body.breakpoints);
   }
 
   async #sendErrors(): Promise<void> {
@@ -360,32 +321,13 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     if (marks.length === 0 && !this.#sentErrors) {
       return;
     }
-    const known = this.session.capabilities.exceptionBreakpointFilters ?? [];
     this.#sentErrors = true;
-    const possible: Mark[] = [];
-    const filterOptions: { filterId: string; condition?: string }[] = [];
-    for (const mark of marks) {
-      const place = mark.spec.place;
-      if (place.kind !== 'error' && place.kind !== 'warning') {
-        continue;
-      }
-      const filterId = filterOf(place);
-      if (!known.some(({ filter }) => filter === filterId)) {
-        this.#refuse([mark], REFUSED_FILTERS[filterId]);
-        continue;
-      }
-      possible.push(mark);
-      filterOptions.push({
-        filterId,
-        ...(place.types.length > 0 ? { condition: place.types.join(',') } : {}),
-      });
+    const { possible, refused, args } = errorArguments(marks, this.session.capabilities);
+    for (const [mark, why] of refused) {
+      this.#statuses.refuse([mark], why);
     }
-    const isPlain = !this.session.capabilities.supportsExceptionFilterOptions;
-    const args = isPlain
-      ? { filters: filterOptions.map(({ filterId }) => filterId) }
-      : { filters: [], filterOptions };
     const body = await this.#set('setExceptionBreakpoints', args, setExceptionBreakpointsBodySchema);
-    this.#assign(possible, body?.breakpoints ?? possible.map(() => ({ verified: true })));
+    this.#statuses.assign(possible, body?.breakpoints ?? possible.map(() => ({ verified: true })));
   }
 
   #onOfKind(kind: Place['kind']): Mark[] {
@@ -420,49 +362,14 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     };
   }
 
-  #refuse(marks: Mark[], note: string): void {
-    for (const mark of marks) {
-      this.#statuses.set(mark.number, { ...WAITING, note });
-    }
-  }
-
   /** Sets breakpoints; what is told of them from the moment of the answer on is newer than the answer. */
   #set<T extends z.ZodType>(command: string, args: object, schema: T): Promise<z.infer<T>> {
-    const answered = () => this.#newer.clear();
+    const answered = () => this.#statuses.answered();
     return this.session.client.request(command, args, schema, { timeout: SET_TIMEOUT, answered });
   }
 
-  #assign(marks: Mark[], breakpoints: Breakpoint[]): void {
-    marks.forEach((mark, index) => {
-      const breakpoint = breakpoints[index];
-      if (breakpoint === undefined) {
-        throw new AmberError('AL_PROTOCOL', 'the server answered for fewer breakpoints than it was sent');
-      }
-      if (breakpoint.id !== undefined) {
-        this.#byId.set(breakpoint.id, (this.#byId.get(breakpoint.id) ?? new Set()).add(mark));
-      }
-      this.#settle(mark, this.#newer.get(breakpoint.id ?? -1) ?? breakpoint);
-    });
-  }
-
-  #learn(breakpoint: Breakpoint): void {
-    if (breakpoint.id !== undefined) {
-      this.#newer.set(breakpoint.id, breakpoint);
-    }
-    for (const mark of this.#byId.get(breakpoint.id ?? -1) ?? []) {
-      this.#settle(mark, breakpoint);
-    }
-  }
-
-  #settle(mark: Mark, breakpoint: Breakpoint): void {
-    const status = toStatus(breakpoint);
-    status.file = status.file && this.session.paths.local(status.file);
-    const isEmulated = status.state === 'on' && this.#isEmulated(mark);
-    this.#statuses.set(mark.number, isEmulated ? { ...status, route: 'emulated', note: EMULATED } : status);
-  }
-
   #onHits(body: AmberHits): void {
-    const told = this.#told.read(body, (id) => [...(this.#byId.get(id) ?? [])][0]);
+    const told = this.#told.read(body, (id) => [...this.#statuses.marksOf(id)][0]);
     if (told.begun.length > 0) {
       this.emit('begun', told.begun);
     }
@@ -481,36 +388,6 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   }
 }
 
-const REFUSED_FILTERS = {
-  raised: 'this target does not stop for errors that are raised',
-  uncaught: 'this target does not stop for errors that are uncaught',
-  warning: 'this target knows no warnings',
-};
-
-/** The exception filter of our servers that a place stands for. */
-function filterOf(place: Extract<Place, { kind: 'error' | 'warning' }>): keyof typeof REFUSED_FILTERS {
-  if (place.kind === 'warning') {
-    return 'warning';
-  }
-  return place.uncaught ? 'uncaught' : 'raised';
-}
-
 function lineOf(mark: Mark): number {
   return mark.spec.place.kind === 'line' ? mark.spec.place.line : 0;
-}
-
-function toStatus(breakpoint: Breakpoint): MarkStatus {
-  const amber = amberBreakpointSchema.safeParse(breakpoint.amber ?? {});
-  const ours = amber.success ? amber.data : {};
-  return {
-    state: breakpoint.verified ? 'on' : 'waiting',
-    ...(breakpoint.source?.path ? { file: breakpoint.source.path } : {}),
-    ...(breakpoint.line ? { line: breakpoint.line } : {}),
-    route: breakpoint.verified ? (ours.route ?? 'engine') : null,
-    note: breakpoint.message ?? null,
-    hits: ours.hits ?? 0,
-    errors: ours.errors ?? 0,
-    firstError: ours.firstError ?? null,
-    ...(ours.extent ? { extent: ours.extent } : {}),
-  };
 }

@@ -82,19 +82,6 @@
     return round((time - began) * 1000);
   }
 
-  /** Whether what is served here, if anything, is of the requests that a mark is for. */
-  function isFor({ only }, request) {
-    if (only === undefined || request === undefined) {
-      return only === undefined;
-    }
-    const target = only.whole ? request.target : request.target.split('?', 1)[0];
-    return (
-      (only.method === '*' || only.method === request.method.toUpperCase()) &&
-      only.path.test(target) &&
-      (only.name === null || request.headers?.[only.name] === only.value)
-    );
-  }
-
   /** A request asks another service, in a span of its own. */
   function noteCall(traceparent) {
     const request = served.current();
@@ -128,27 +115,6 @@
       marks.set(id, mark);
     }
     return mark;
-  }
-
-  /** Whether the hit rule takes this pass, which counts. */
-  function takes(mark) {
-    mark.passes += 1;
-    const { rule, passes: pass } = mark;
-    if (rule === undefined) {
-      return true;
-    }
-    switch (rule[0]) {
-      case 'nth':
-        return pass === rule[1];
-      case 'every':
-        return pass % rule[1] === 0;
-      case 'from':
-        return pass >= rule[1];
-      case 'range':
-        return pass >= rule[1] && pass <= rule[2];
-      default:
-        return true;
-    }
   }
 
   /** Whether this hit is still within what the mark may tell in a second; what is not is counted. */
@@ -243,41 +209,11 @@
     }
   }
 
-  /** By number: breakpoints of the engine that have a condition, and the milliseconds that a pass of each costs. */
-  const stops = new Map();
-  /** The share of their thread's time that all of them may take together; since when, and how much of it was spent. */
-  const SHARE = 0.05;
-  let from = 0;
-  let spent = 0;
-  /** Until it has been measured (findings of many programs). */
-  const USUAL_COST = 0.2;
-  let isStop = false;
-  let hitIds = [];
+  const { takes, isFor } = parts.rules();
+  const conditions = parts.conditions(performance, way);
+  const followed = parts.followed(textOf, typeOf, hides, HIDDEN);
   let forbidEdits = () => undefined;
-  function stopOf(number) {
-    let stop = stops.get(number);
-    if (stop === undefined) {
-      stop = { cost: USUAL_COST, isNew: way.measures === true, isHot: false };
-      stops.set(number, stop);
-    }
-    return stop;
-  }
-
   const computing = new Set();
-  /** Calls of followed functions: by their number what they showed at their last line. */
-  const calls = new Map();
-  let callNumber = 0;
-  const MOST_CALLS = 2_000;
-  const WIDTH = 200;
-
-  /** A variable of a followed function, as its text and type. */
-  function followedValue(name, value) {
-    try {
-      return [hides(name) ? HIDDEN : textOf(value, 0, WIDTH), typeOf(value)];
-    } catch {
-      return ['(cannot be shown)', typeof value];
-    }
-  }
 
   const helper = {
     /**
@@ -332,63 +268,13 @@
       return true;
     },
     /** A call of a followed function begins. */
-    call() {
-      callNumber += 1;
-      return callNumber;
-    },
+    call: followed.call,
     /** A followed line is passed; `values`: the variables of its function by name. */
     follow(id, call, name, values) {
-      const before = calls.get(call) ?? {};
-      const now = {};
-      const changed = {};
-      for (const key of Object.keys(values)) {
-        const shown = followedValue(key, values[key]);
-        now[key] = shown;
-        if (before[key]?.[0] !== shown[0] || before[key]?.[1] !== shown[1]) {
-          changed[key] = shown;
-        }
-      }
-      if (call > 0) {
-        calls.delete(call);
-        calls.set(call, now);
-        if (calls.size > MOST_CALLS) {
-          calls.delete(calls.keys().next().value);
-        }
-      }
+      const changed = followed.changes(call, values);
       push([id, micros(markOf(id).now), { frame: call, name, changed }]);
     },
-    /** The engine is at one of its breakpoints that have a condition, which has its share of the thread's time. */
-    tick(number) {
-      const stop = stopOf(number);
-      const now = performance.now();
-      if (now - from >= WINDOW) {
-        from = now;
-        spent = 0;
-      }
-      spent += stop.cost;
-      isStop = stop.isNew;
-      stop.isNew = false;
-      if (spent > SHARE * WINDOW && !stop.isHot) {
-        stop.isHot = true;
-        way.hot(number);
-      }
-    },
-    /** What a pass of it was found to cost, in milliseconds. */
-    costs(number, cost) {
-      stopOf(number).cost = cost;
-    },
-    /** What its condition says in the end: the marks that want a stop, and the first pass, to be measured. */
-    stops(ids) {
-      hitIds = ids;
-      return ids.length > 0 || isStop;
-    },
-    /** Whether a mark wanted the stop that the engine has made; and which did, asked once. */
-    isStop: () => hitIds.length > 0,
-    takeStops() {
-      const ids = hitIds;
-      hitIds = [];
-      return ids;
-    },
+    ...conditions,
     /** A pass of a breakpoint with a hit rule: whether it is to stop. */
     pass(id) {
       return takes(markOf(id));

@@ -8,7 +8,7 @@ from __future__ import annotations
 import os
 import sys
 
-from . import VERSION, entry
+from . import VERSION, entry, servers
 from .inspection import Inspection
 from .live import real_path
 from .named import NamedFunctions
@@ -244,7 +244,7 @@ class Requests:
         wanted = [WantedRequest(item) for item in arguments.get("breakpoints") or ()]
         self._session.served.look()
         for mark in self._keep(WantedRequest.PATH, [(item.place, item) for item in wanted]):
-            mark.bound, mark.route, mark.note = True, "engine", self._session.served.note()
+            mark.bound, mark.route, mark.note = True, "engine", servers.note(self._session.served)
         self._session.served.wanted = wanted
         return {"breakpoints": [item.describe() for item in wanted]}
 

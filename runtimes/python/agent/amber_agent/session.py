@@ -8,6 +8,7 @@ from __future__ import annotations
 import sys
 from _thread import allocate_lock, get_ident
 
+from . import servers
 from .bind import Binder
 from .events import Events
 from .followed import Followed
@@ -54,7 +55,7 @@ class Session:
         self.probe = Probe(self.marks)
         self.events = Events(self)
         self.tracing = FrameTracing(self)
-        self.served = Served(self)
+        self.served = Served(self, servers.ENTRIES)
         self.raised = Raised(self)
         self.warned = Warned(self)
         self.binder = Binder(self)

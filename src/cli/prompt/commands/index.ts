@@ -1,4 +1,5 @@
 import type { PromptCommand } from '../command.js';
+import { frameCommands } from './frames.js';
 import { lookCommands } from './look.js';
 import { markCommands } from './marks.js';
 import { moveCommands } from './move.js';
@@ -10,6 +11,7 @@ import { watchCommands } from './watch.js';
 export const promptCommands: readonly PromptCommand[] = [
   ...markCommands,
   ...moveCommands,
+  ...frameCommands,
   ...lookCommands,
   ...watchCommands,
   ...requestCommands,

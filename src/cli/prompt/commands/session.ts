@@ -3,7 +3,7 @@ import { columns } from '../../render/text.js';
 import { findCommand, type PromptCommand, readNumber } from '../command.js';
 import type { TargetBench } from '../target-bench.js';
 import type { Workbench } from '../workbench.js';
-import { showSource } from './look.js';
+import { showSource } from './frames.js';
 import { showWatches } from './watch.js';
 
 async function threads(bench: Workbench): Promise<void> {
