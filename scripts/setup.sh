@@ -74,6 +74,11 @@ if [ "$purpose" = test ]; then
     python_with "$server" || servers="$servers python3-$server"
   done
   [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado)' || missing=1
+  linters=''
+  /usr/bin/python3 -m flake8 --version >/dev/null 2>&1 || linters="$linters python3-flake8"
+  command -v rubocop >/dev/null || linters="$linters rubocop"
+  command -v phpcs >/dev/null || linters="$linters php-codesniffer"
+  [ -z "$linters" ] || install 'linters for what runs inside the interpreters' "$linters" 'rubocop php-code-sniffer (then: pip install flake8)' || [ -z "${CI:-}" ] || missing=1
   command -v chromium >/dev/null || command -v google-chrome >/dev/null || install 'Chromium, for the tests of pages' chromium chromium || [ -z "${CI:-}" ] || missing=1
 else
   php_good || say 'missing: PHP 8.0 or later; the demo does without its slips service. Install it with: sudo apt-get install php-cli (macOS: brew install php)'

@@ -92,8 +92,8 @@ final class Errors
             Probe::warned($text);
             return true;
         }
-        if (Plan::$current !== null && self::wants('warning', self::levelName($level))
-            && ($level & \error_reporting()) !== 0 && !Plan::isForeign($file)) {
+        $isTold = Plan::$current !== null && self::wants('warning', self::levelName($level));
+        if ($isTold && ($level & \error_reporting()) !== 0 && !Plan::isForeign($file)) {
             self::warned($level, $text, $file, $line);
         }
         [$handler, $levels] = \end(self::$handlers);

@@ -97,7 +97,15 @@ class Session:
         self.over = True
         self.marks.clear()
         self.probe.silence()
-        for undo in (self.served.remove, self.printed.remove, self.imports.remove, self.binder.end, lambda: self.raised.set([]), lambda: self.warned.set([]), self.events.close):
+        for undo in (
+            self.served.remove,
+            self.printed.remove,
+            self.imports.remove,
+            self.binder.end,
+            lambda: self.raised.set([]),
+            lambda: self.warned.set([]),
+            self.events.close,
+        ):
             try:
                 undo()
             except Exception as error:
