@@ -119,13 +119,13 @@ function tell(
   { rounds, trail }: { rounds: number; trail: string },
 ): void {
   const verdict = verdictOf(result, observations);
-  const record = contrastRecord(result, verdict, observer.targets, rounds);
+  const record = contrastRecord(result, verdict, observer.recorded.targets, rounds);
   const context = { palette: output.palette, width: output.width, here: process.cwd() };
   output.tell(record, () =>
     contrastText(result, {
       ...context,
       verdict,
-      nameOf: (target) => observer.targets.get(target)?.name ?? target,
+      nameOf: (target) => observer.recorded.targets.get(target)?.name ?? target,
       text: (file, line) => observer.text(file, line),
     }),
   );

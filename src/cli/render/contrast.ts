@@ -21,7 +21,7 @@ export interface ContrastContext {
 export function contrastRecord(
   { ranked, parting, weak, good, faulty }: Contrast,
   verdict: string,
-  targets: ReadonlyMap<string, { name: string; runtime: string }>,
+  targets: ReadonlyMap<string, { name: string; runtime: string | null }>,
   rounds: number,
 ): OutputRecord {
   return {

@@ -1,5 +1,6 @@
 import { relative } from 'node:path';
 import stringWidth from 'string-width';
+import type { Palette } from './palette.js';
 import { shown } from './visible.js';
 
 /** Characters that are one column wide each. */
@@ -91,4 +92,16 @@ export function folded(text: string, columns: number): string[] {
     }
   }
   return lines;
+}
+
+/** `200`, in red from 500 on; `---` where there is no answer or it is not known. */
+export function statusText(status: number | null, palette: Palette): string {
+  if (status === null) {
+    return palette.faint('---');
+  }
+  return status >= 500
+    ? palette.bad(`${status}`)
+    : status >= 400
+      ? palette.waiting(`${status}`)
+      : `${status}`;
 }

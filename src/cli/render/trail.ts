@@ -1,9 +1,8 @@
 import { basename } from 'node:path';
 import type { StoryEvent, StoryRequest, TrailStory } from '../../core/trail/story.js';
 import type { TrailRequest, TrailSummary } from '../../core/trail/summary.js';
-import { statusText } from '../trace/view.js';
 import type { Palette } from './palette.js';
-import { clip, countOf, pad, requestText } from './text.js';
+import { clip, countOf, pad, requestText, statusText } from './text.js';
 
 interface TrailContext {
   palette: Palette;
@@ -193,6 +192,6 @@ function placeOf({ path, line, mark, kind }: StoryEvent, story: TrailStory): str
   if (path !== undefined) {
     return `${basename(path)}:${line}`;
   }
-  const text = story.marks.get(mark ?? 0);
+  const text = story.markText(mark);
   return text ? (/^(\S+(?: [A-Z*]+ \/\S*)?)/.exec(text)?.[1] ?? text) : kind;
 }

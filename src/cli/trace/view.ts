@@ -5,7 +5,7 @@ import type { TargetName } from '../../core/target-name.js';
 import type { TrailTotals } from '../../core/trail/recorder.js';
 import type { Output } from '../render/output.js';
 import { requestRecord } from '../render/records.js';
-import { clip, countOf, pad, requestText } from '../render/text.js';
+import { clip, countOf, pad, requestText, statusText } from '../render/text.js';
 import { visible } from '../render/visible.js';
 
 /** Milliseconds between two drawings of the totals. */
@@ -202,18 +202,6 @@ export class TraceView {
 
 function keyOf(target: string, { id }: AmberRequest): string {
   return `${target} ${id}`;
-}
-
-/** `200`, in red from 500 on; `---` where there is no answer or it is not known. */
-export function statusText(status: number | null, palette: Output['palette']): string {
-  if (status === null) {
-    return palette.faint('---');
-  }
-  return status >= 500
-    ? palette.bad(`${status}`)
-    : status >= 400
-      ? palette.waiting(`${status}`)
-      : `${status}`;
 }
 
 export function sendingText({ sent, all, good, faulty, error }: SendingState): string {

@@ -1,4 +1,5 @@
 import { readTraceparent } from '../trail/parents.js';
+import { Recorded } from '../trail/recorded.js';
 import type { RecordOf, TrailRecord } from '../trail/records.js';
 import type { Observation, Step, Value } from './observation.js';
 
@@ -30,24 +31,13 @@ export class Observer {
   readonly #ended = new Map<number, RecordOf<'ended'>>();
   readonly #sent = new Map<string, RecordOf<'sent'>>();
   readonly #lines = new Map<number, Line[]>();
-  readonly sources = new Map<string, RecordOf<'source'>>();
-  readonly targets = new Map<string, { name: string; runtime: string }>();
+  readonly recorded = new Recorded();
   /** Hits that a limit has left out. */
   dropped = 0;
 
   add(record: TrailRecord): void {
+    this.recorded.add(record);
     switch (record.kind) {
-      case 'trail':
-        for (const { target, name, runtime } of record.targets) {
-          this.targets.set(target, { name, runtime: runtime ?? '' });
-        }
-        break;
-      case 'target':
-        this.targets.set(record.target, { name: record.name, runtime: record.runtime ?? '' });
-        break;
-      case 'source':
-        this.sources.set(record.path, record);
-        break;
       case 'request':
         this.#requests.set(record.id, record);
         break;
@@ -82,8 +72,7 @@ export class Observer {
 
   /** A line of source, as the trail has it. */
   text(file: string, line: number): string | undefined {
-    const source = this.sources.get(file);
-    return source?.lines[line - source.first];
+    return this.recorded.sourceAt(file, line);
   }
 
   /** What the requests have done that are of a kind: those of one trace are one. */

@@ -1,4 +1,5 @@
 import { keepNewest } from '../collections.js';
+import { Recorded } from './recorded.js';
 import type { RecordOf, TrailRecord } from './records.js';
 import type { TrailRequest } from './summary.js';
 
@@ -38,14 +39,13 @@ const REMEMBERED = 20_000;
 export class HitTable {
   readonly head = csvRow(HITS);
   readonly #requests = new Map<number, RecordOf<'request'>>();
-  readonly #places = new Map<string, RecordOf<'place'>>();
+  readonly #recorded = new Recorded();
 
   /** The rows of a record; '' for one that is no hit. */
   rows(record: TrailRecord): string {
+    this.#recorded.add(record);
     if (record.kind === 'request') {
       this.#remember(record);
-    } else if (record.kind === 'place') {
-      this.#places.set(`${record.target} ${record.mark}`, record);
     }
     return record.kind === 'hit' ? this.#rowsOf(record) : '';
   }
@@ -55,9 +55,10 @@ export class HitTable {
     keepNewest(this.#requests, REMEMBERED);
   }
 
-  #rowsOf({ target, request, mark, at, seq, text, values, error, follow }: RecordOf<'hit'>): string {
+  #rowsOf(hit: RecordOf<'hit'>): string {
+    const { target, request, mark, at, seq, text, values, error } = hit;
     const { method = null, path = null } = this.#requests.get(request ?? 0) ?? {};
-    const place = follow ?? this.#places.get(`${target} ${mark}`);
+    const place = this.#recorded.placeOf(hit);
     const head = [at, target, request, method, path, mark, place?.path ?? null, place?.line ?? null, seq];
     const told =
       values.length > 0 ? values : [{ expression: null, value: error === null ? text : null, type: null }];

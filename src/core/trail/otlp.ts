@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { appendTo } from '../collections.js';
 import { parentsOf, readTraceparent, type Span } from './parents.js';
+import { begun, end, Recorded, type RecordedRequest, touch } from './recorded.js';
 import type { RecordOf, TrailRecord } from './records.js';
 
 /** Traces that are held until they are over; of more the oldest are written as they are. */
@@ -17,12 +18,7 @@ const SERVER = 2;
 const CLIENT = 3;
 const ERROR = 2;
 
-interface OpenRequest extends Span {
-  method: string;
-  path: string;
-  status: number | null;
-  isOver: boolean;
-  calls: Set<string>;
+interface OpenRequest extends RecordedRequest {
   events: object[];
   left: number;
 }
@@ -41,36 +37,23 @@ interface OpenTrace {
 export class SpanWriter {
   readonly #traces = new Map<string, OpenTrace>();
   readonly #traceOf = new Map<number, string>();
-  readonly #places = new Map<string, RecordOf<'place'>>();
-  readonly #targets = new Map<string, { name: string; runtime: string | null }>();
+  readonly #recorded = new Recorded();
   #waiting: { target: string; span: object }[] = [];
   #started = 0n;
 
   constructor(private readonly write: (line: string) => void) {}
 
   add(record: TrailRecord): void {
+    this.#recorded.add(record);
     switch (record.kind) {
       case 'trail':
         this.#started = BigInt(Date.parse(record.startedAt)) * 1_000_000n;
-        for (const known of record.targets) {
-          this.#targets.set(known.target, known);
-        }
-        break;
-      case 'target':
-        this.#targets.set(record.target, record);
-        break;
-      case 'place':
-        this.#places.set(`${record.target} ${record.mark}`, record);
         break;
       case 'request':
         this.#begin(record);
         break;
       case 'ended':
-        this.#with(record.id, record.at, (request) => {
-          request.status = record.status;
-          request.isOver = true;
-          request.to = Math.max(request.to, record.at);
-        });
+        this.#with(record.id, record.at, (request) => end(request, record));
         break;
       case 'call':
         this.#with(record.request, undefined, ({ calls }) => calls.add(record.span));
@@ -98,14 +81,12 @@ export class SpanWriter {
   }
 
   #begin(record: RecordOf<'request'>): void {
-    const { id, target, method, path, traceparent, at } = record;
+    const { id, target, traceparent, at } = record;
     const trace = readTraceparent(traceparent)?.trace ?? hash(`trace ${target} ${id}`, 16);
     this.#settle(at);
     const open = this.#trace(trace, at);
     this.#traceOf.set(id, trace);
-    const ends = { from: at, to: at, status: null, isOver: false };
-    const empty = { calls: new Set<string>(), events: [], left: 0 };
-    open.requests.set(id, { id, target, method, path, traceparent, ...ends, ...empty });
+    open.requests.set(id, { ...begun(record), events: [], left: 0 });
   }
 
   #trace(trace: string, at: number): OpenTrace {
@@ -143,8 +124,9 @@ export class SpanWriter {
     }
   }
 
-  #hit({ target, mark, at, request, text, values, error, follow }: RecordOf<'hit'>): void {
-    const place = follow ?? this.#places.get(`${target} ${mark}`);
+  #hit(hit: RecordOf<'hit'>): void {
+    const { mark, at, request, text, values, error } = hit;
+    const place = this.#recorded.placeOf(hit);
     const name = place ? `${place.path.split('/').pop()}:${place.line}` : `mark ${mark}`;
     const attributes: [string, string | number][] = [
       ['amber.mark', mark],
@@ -163,7 +145,7 @@ export class SpanWriter {
 
   #event(request: number | null, at: number, name: string, attributes: [string, string | number][]): void {
     this.#with(request ?? 0, at, (open) => {
-      open.to = Math.max(open.to, at);
+      touch(open, at);
       if (open.events.length >= MOST_EVENTS) {
         open.left += 1;
       } else {
@@ -264,7 +246,7 @@ export class SpanWriter {
   }
 
   #resourceOf(target: string): [string, string | number][] {
-    const { name = target, runtime } = this.#targets.get(target) ?? {};
+    const { name = target, runtime } = this.#recorded.targets.get(target) ?? {};
     const pid = /:(\d+)$/.exec(target)?.[1];
     return [
       ['service.name', name],

@@ -1,20 +1,13 @@
 import { appendTo } from '../collections.js';
-import { type Parent, parentsOf, readTraceparent, type Span } from './parents.js';
+import { type Parent, parentsOf, readTraceparent } from './parents.js';
+import { begun, end, Recorded, type RecordedRequest, touch } from './recorded.js';
 import type { RecordOf, TrailRecord } from './records.js';
 
 /** Hits and lines of output of one story that are kept; what is beyond is counted. */
 const MOST = 20_000;
 
 /** A request in a story. */
-export interface StoryRequest extends Span {
-  /** What the target is called. */
-  name: string;
-  method: string;
-  path: string;
-  status: number | null;
-  ms: number | null;
-  /** Whether its end was told; until then `to` is that of its last hit. */
-  isOver: boolean;
+export interface StoryRequest extends RecordedRequest {
   parent: Parent | undefined;
   /** How many requests are above it. */
   depth: number;
@@ -40,7 +33,6 @@ export interface StoryEvent {
  * what happened in them.
  */
 export class TrailStory {
-  readonly marks = new Map<number, string>();
   readonly requests = new Map<number, StoryRequest>();
   readonly events: StoryEvent[] = [];
   sent: RecordOf<'sent'> | undefined;
@@ -48,8 +40,7 @@ export class TrailStory {
   left = 0;
   /** Requests by trace until it is known which is the one. */
   #wanted: RecordOf<'request'> | undefined;
-  readonly #sources = new Map<string, RecordOf<'source'>>();
-  readonly #places = new Map<string, { path: string; line: number }>();
+  readonly #recorded = new Recorded();
   /** By call of a followed function: its line before, whose changes come with the next. */
   readonly #lines = new Map<string, StoryEvent>();
 
@@ -73,18 +64,8 @@ export class TrailStory {
 
   /** The second reading: everything of its trace. */
   add(record: TrailRecord): void {
+    this.#recorded.add(record);
     switch (record.kind) {
-      case 'trail':
-        for (const { number, text } of record.marks) {
-          this.marks.set(number, text);
-        }
-        break;
-      case 'source':
-        this.#sources.set(record.path, record);
-        break;
-      case 'place':
-        this.#places.set(`${record.target} ${record.mark}`, record);
-        break;
       case 'request':
         this.#begin(record);
         break;
@@ -92,7 +73,7 @@ export class TrailStory {
         this.#over(record);
         break;
       case 'call':
-        (this.requests.get(record.request)?.calls as Set<string> | undefined)?.add(record.span);
+        this.requests.get(record.request)?.calls.add(record.span);
         break;
       case 'sent':
         if (this.#trace !== undefined && readTraceparent(record.traceparent)?.trace === this.#trace) {
@@ -122,6 +103,11 @@ export class TrailStory {
     this.events.sort((one, other) => one.at - other.at);
   }
 
+  /** The words of a mark. */
+  markText(number: number | undefined): string | undefined {
+    return this.#recorded.marks.get(number ?? -1)?.text;
+  }
+
   /** The requests as a tree in one list: each before those that it made, in the order of their beginnings. */
   get inOrder(): StoryRequest[] {
     const byParent = new Map<number | undefined, StoryRequest[]>();
@@ -135,8 +121,7 @@ export class TrailStory {
 
   /** A line of source, where the trail carries it. */
   sourceAt(path: string | undefined, line: number | undefined): string | undefined {
-    const source = this.#sources.get(path ?? '');
-    return source?.lines[(line ?? 0) - source.first];
+    return this.#recorded.sourceAt(path, line);
   }
 
   #depthOf(request: StoryRequest): number {
@@ -154,16 +139,13 @@ export class TrailStory {
     if (record.id !== this.id && !isOfTrace) {
       return;
     }
-    const { id, target, name = target, method, path, traceparent, at } = record;
-    const ends = { from: at, to: at, status: null, ms: null, isOver: false };
-    const place = { calls: new Set<string>(), parent: undefined, depth: 0 };
-    this.requests.set(id, { id, target, name, method, path, traceparent, ...ends, ...place });
+    this.requests.set(record.id, { ...begun(record), parent: undefined, depth: 0 });
   }
 
-  #over({ id, at, status, ms }: RecordOf<'ended'>): void {
-    const request = this.requests.get(id);
+  #over(record: RecordOf<'ended'>): void {
+    const request = this.requests.get(record.id);
     if (request !== undefined) {
-      Object.assign(request, { status, ms, isOver: true, to: Math.max(request.to, at) });
+      end(request, record);
     }
   }
 
@@ -172,10 +154,10 @@ export class TrailStory {
     if (request === undefined) {
       return;
     }
-    request.to = Math.max(request.to, hit.at);
+    touch(request, hit.at);
     const { target, mark, at, text, values, error, follow } = hit;
     if (follow === undefined) {
-      const { path, line } = this.#places.get(`${target} ${mark}`) ?? {};
+      const { path, line } = this.#recorded.placeOf(hit) ?? {};
       const kind = error === null ? 'hit' : 'error';
       this.#push({ request: request.id, at, path, line, mark, text, values, kind, function: undefined });
       return;

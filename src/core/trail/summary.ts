@@ -1,26 +1,13 @@
 import { appendTo, keepNewest } from '../collections.js';
 import { readTraceparent } from './parents.js';
+import { begun, end, Recorded, type RecordedRequest, touch } from './recorded.js';
 import type { RecordOf, TrailEnd, TrailRecord } from './records.js';
 
 /** Traces whose verdict is remembered for requests that are told late. */
 const LATE = 1_000;
 
 /** A request of a trail, and what was recorded of it. */
-export interface TrailRequest {
-  target: string;
-  /** What the target is called. */
-  name: string;
-  id: number;
-  method: string;
-  path: string;
-  traceparent: string | null;
-  /** Milliseconds since the trail began: of its beginning, and of its end or last hit. */
-  from: number;
-  to: number;
-  /** Whether its end was told. */
-  isOver: boolean;
-  status: number | null;
-  ms: number | null;
+export interface TrailRequest extends RecordedRequest {
   hits: number;
   errors: number;
   /** What was said of the answer of the request that amber has sent; null where nothing was expected. */
@@ -55,6 +42,7 @@ export class TrailSummary {
   unprinted = 0;
   /** Requests that amber has sent, by what was said of their answers. */
   readonly sent = { good: 0, faulty: 0, plain: 0 };
+  readonly #recorded = new Recorded();
   /** What was said of the answers of the last traces: a service may tell of its request later than the answer comes. */
   readonly #verdicts = new Map<string, TrailRequest['verdict']>();
   /** By trace: its requests that are kept. */
@@ -64,11 +52,12 @@ export class TrailSummary {
   constructor(private readonly kept: number) {}
 
   add(record: TrailRecord): void {
+    this.#recorded.add(record);
     switch (record.kind) {
       case 'trail':
         this.startedAt = record.startedAt;
-        for (const { number, kind, text } of record.marks) {
-          Object.assign(this.#mark(number), { kind, text });
+        for (const [number, told] of this.#recorded.marks) {
+          Object.assign(this.#mark(number), told);
         }
         break;
       case 'request':
@@ -76,6 +65,9 @@ export class TrailSummary {
         break;
       case 'ended':
         this.#over(record);
+        break;
+      case 'call':
+        this.requests.get(record.request)?.calls.add(record.span);
         break;
       case 'sent':
         this.#judge(record);
@@ -111,15 +103,14 @@ export class TrailSummary {
     return known;
   }
 
-  #begin({ target, name = target, id, method, path, traceparent, at }: RecordOf<'request'>): void {
+  #begin(record: RecordOf<'request'>): void {
     this.allRequests += 1;
-    const ends = { from: at, to: at, isOver: false, status: null, ms: null };
-    const { trace } = readTraceparent(traceparent) ?? {};
+    const { trace } = readTraceparent(record.traceparent) ?? {};
     const verdict = this.#verdicts.get(trace ?? '') ?? null;
-    const begun = { target, name, id, method, path, traceparent, ...ends, hits: 0, errors: 0, verdict };
-    this.requests.set(id, begun);
+    const request = { ...begun(record), hits: 0, errors: 0, verdict };
+    this.requests.set(record.id, request);
     if (trace !== undefined) {
-      appendTo(this.#byTrace, trace, begun);
+      appendTo(this.#byTrace, trace, request);
     }
     if (this.requests.size > this.kept) {
       this.#forgetOldest();
@@ -137,10 +128,10 @@ export class TrailSummary {
     }
   }
 
-  #over({ id, at, status, ms }: RecordOf<'ended'>): void {
-    const request = this.requests.get(id);
+  #over(record: RecordOf<'ended'>): void {
+    const request = this.requests.get(record.id);
     if (request !== undefined) {
-      Object.assign(request, { isOver: true, status, ms, to: Math.max(request.to, at) });
+      end(request, record);
     }
   }
 
@@ -162,7 +153,7 @@ export class TrailSummary {
     told.errors += errors;
     const served = request === null ? undefined : this.requests.get(request);
     if (served !== undefined) {
-      served.to = Math.max(served.to, at);
+      touch(served, at);
       served.hits += 1;
       served.errors += errors;
     }

@@ -63,7 +63,6 @@ function withoutTypes(text, path) {
 
 /** Nothing happens here unless somebody is attached: the engine stops, and `amber` looks at what is about to run. */
 function $amberCompiles(text, path) {
-  // biome-ignore lint/suspicious/noDebugger: this is what it is for.
   debugger;
   return [text, path];
 }

@@ -179,7 +179,7 @@ function Story({ story, id, picked, onPick }: StoryProps) {
         const isNew = story.requests.size > 1 && before?.request !== event.request;
         const place =
           event.path === undefined
-            ? (story.marks.get(event.mark ?? 0) ?? event.kind)
+            ? (story.markText(event.mark) ?? event.kind)
             : `${baseName(event.path)}:${event.line}`;
         const source =
           event.kind === 'line' ? (story.sourceAt(event.path, event.line)?.trim() ?? '') : event.text;

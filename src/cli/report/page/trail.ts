@@ -86,18 +86,8 @@ export class Trail {
 
   /** Whether a request was made by nobody else in the trail. */
   get roots(): Set<number> {
-    const calls = new Map<number, Set<string>>();
-    for (const record of this.records) {
-      if (record.kind === 'call') {
-        calls.set(record.request, (calls.get(record.request) ?? new Set()).add(record.span));
-      }
-    }
-    const spans = this.requests.map((request) => ({
-      ...request,
-      calls: calls.get(request.id) ?? new Set<string>(),
-    }));
     const roots = new Set(this.requests.map(({ id }) => id));
-    for (const id of parentsOf(spans).keys()) {
+    for (const id of parentsOf(this.requests).keys()) {
       roots.delete(id);
     }
     return roots;
