@@ -1,6 +1,8 @@
 module.exports = {
   roots: ['test', 'conformance', 'engines', 'runtimes'].map((folder) => `<rootDir>/${folder}`),
   testMatch: ['**/*.test.ts'],
+  // Interpreters that the tests run, and not code of ours.
+  modulePathIgnorePatterns: ['<rootDir>/test/(nodes|wasm)/'],
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' } }] },
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   // A machine that others share may stand still for many seconds; what is awaited is awaited for longer than that.

@@ -26,7 +26,7 @@ export function conformanceTable(
   return [
     '# Conformance',
     '',
-    'Written by the suite in `conformance/` (`npm run conformance`): what every runtime must do, tried over DAP on a small service in each language. `npm test` runs the suite and holds this page against it. A runtime is a file in `conformance/runtimes/` and a line in `conformance/runtimes.ts`.',
+    'Written by the suite in `conformance/` (`npm run conformance`): what every runtime must do, tried over DAP on a small service in each language. `npm test` runs the suite and holds this page against it. A runtime has its service in `runtimes/NAME/test/service.ts` and a line in `conformance/runtimes.ts`.',
     '',
     `| | behaviour | ${runtimes.map(({ name }) => name).join(' | ')} |`,
     `| --- | --- | ${runtimes.map(() => '---').join(' | ')} |`,

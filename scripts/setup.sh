@@ -62,6 +62,10 @@ if [ "$purpose" = test ]; then
     say 'installing Node 22, 24 and 26, for the tests'
     npm install --prefix test/nodes --ignore-scripts --no-audit --no-fund --loglevel=error || [ -z "${CI:-}" ] || missing=1
   fi
+  if [ ! -d test/wasm/node_modules/pyodide ]; then
+    say 'installing newer versions of Python, Ruby and PHP, built for WebAssembly, for the tests'
+    npm install --prefix test/wasm --ignore-scripts --no-audit --no-fund --loglevel=error || [ -z "${CI:-}" ] || missing=1
+  fi
   ruby_with || install 'Ruby 3.1 or later' ruby ruby || missing=1
   ruby_with puma sinatra/base webrick || install 'puma and Sinatra, for the tests' 'puma ruby-sinatra ruby-webrick' 'ruby (then: gem install puma sinatra webrick)' || missing=1
   php_good || install 'PHP 8.0 or later' php-cli php || missing=1

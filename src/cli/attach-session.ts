@@ -2,7 +2,6 @@ import { createReadStream } from 'node:fs';
 import type { Duplex, Readable } from 'node:stream';
 import { targetsHere } from '../../runtimes/list.js';
 import { AmberError, exitCodeOf } from '../core/errors.js';
-import { parseLog, parseMark } from '../core/marks/grammar.js';
 import { Litter, projectFolder } from '../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../core/project/project-file.js';
 import { Session, type SessionOptions } from '../core/session/session.js';
@@ -12,13 +11,13 @@ import type { Given } from '../targets/find.js';
 import type { Target } from '../targets/target.js';
 import { systemClock } from './clock.js';
 import { type LineFile, openFile, openWireLog } from './context.js';
+import { addMark, type ReadMark, readMark } from './prompt/commands/marks.js';
 import { runInteractive } from './prompt/interactive.js';
-import { runLine } from './prompt/interpreter.js';
 import { ProjectState } from './prompt/project.js';
 import { runScript } from './prompt/script.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
 import { Workbench } from './prompt/workbench.js';
-import type { Output } from './render/output.js';
+import { type Output, toAmberError } from './render/output.js';
 import { Suspension } from './suspension.js';
 
 /** Options that `attach` and `launch` share. */
@@ -74,8 +73,8 @@ export class PromptSession {
   readonly #options: SessionCommandOptions;
   readonly #project: ProjectState;
   readonly #paths: PathMap;
-  /** Commands that set the marks of the command line. */
-  readonly #marks: string[];
+  /** The marks of the command line. */
+  readonly #marks: ReadMark[];
   readonly #out: LineFile | undefined;
   readonly #wire: ReturnType<typeof openWireLog>;
   /** Why a file that was asked for is not whole. */
@@ -83,7 +82,7 @@ export class PromptSession {
 
   constructor(output: Output, options: SessionCommandOptions) {
     this.#options = options;
-    this.#marks = markCommands(options);
+    this.#marks = readMarks(options);
     const failed = (error: AmberError) => {
       this.#unwritten = error;
       this.bench.announce(() => output.error(error));
@@ -159,13 +158,10 @@ export class PromptSession {
     }
   }
 
-  /** Sets the marks of the command line, as if they had been typed. @throws AmberError the first that failed */
+  /** Sets the marks of the command line, in every target. @throws AmberError the first that failed */
   async setMarks(): Promise<void> {
-    for (const command of this.#marks) {
-      const error = await runLine(this.bench, command);
-      if (error !== undefined) {
-        throw error;
-      }
+    for (const mark of this.#marks) {
+      await addMark(this.bench, mark, undefined, true);
     }
   }
 
@@ -211,11 +207,16 @@ export class PromptSession {
       process.on(signal, leave);
     }
     try {
-      for (const command of this.#marks) {
-        const error = await runLine(bench, command);
-        if (error !== undefined && this.#options.strict) {
-          await bench.detachAll();
-          return exitCodeOf(error.code);
+      for (const mark of this.#marks) {
+        try {
+          await addMark(bench, mark);
+        } catch (thrown) {
+          const error = toAmberError(thrown);
+          bench.output.error(error);
+          if (this.#options.strict) {
+            await bench.detachAll();
+            return exitCodeOf(error.code);
+          }
         }
       }
       const input = this.#scriptInput();
@@ -274,16 +275,10 @@ function releaseTime(option: string | undefined, inFile: number | undefined): nu
 }
 
 /** @throws AmberError `AL_PLACE`, before anything is attached to */
-function markCommands({ break: breaks = [], log = [], count = [] }: SessionCommandOptions): string[] {
-  for (const text of [...breaks, ...count]) {
-    parseMark(text);
-  }
-  for (const text of log) {
-    parseLog(text);
-  }
+function readMarks({ break: breaks = [], log = [], count = [] }: SessionCommandOptions): ReadMark[] {
   return [
-    ...breaks.map((text) => `break ${text}`),
-    ...log.map((text) => `log ${text}`),
-    ...count.map((text) => `count ${text}`),
+    ...breaks.map((text) => readMark(text, 'break')),
+    ...log.map((text) => readMark(text, 'log')),
+    ...count.map((text) => readMark(text, 'count')),
   ];
 }

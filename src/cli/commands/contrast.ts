@@ -188,7 +188,7 @@ async function recordRounds(
   const stop = new AbortController();
   const interrupt = () => stop.abort(new AmberError('AL_WAIT', 'interrupted'));
   process.once('SIGINT', interrupt);
-  bench.tellsHit = () => false;
+  bench.onHits = () => undefined;
   try {
     const targets = wanted.length > 0 ? wanted : preparedTargets(session);
     await openTargets(session, targets, options, output);
@@ -272,10 +272,7 @@ async function recordRound(
     sending.stop();
     full.abort(stop.reason);
   });
-  const feed = new TraceFeed();
-  for (const target of bench.targets) {
-    feed.add(target);
-  }
+  const feed = new TraceFeed(bench);
   onlyTelling(bench.marks.all);
   const recorder = new TrailRecorder(
     systemClock,
@@ -290,7 +287,14 @@ async function recordRound(
     requests: Number.POSITIVE_INFINITY,
     hits: Number.POSITIVE_INFINITY,
   };
-  const why = await record(session, recorder, { limits, feed, view, sending, full: full.signal });
+  const why = await record(session, recorder, {
+    limits,
+    feed,
+    view,
+    sending,
+    tells: () => false,
+    full: full.signal,
+  });
   recorder.end(why);
   trail.close();
   full.signal.throwIfAborted();

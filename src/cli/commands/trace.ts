@@ -65,7 +65,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
   }
   // At a terminal a request is one line; what belongs to none is told as it comes. Followed lines are for the report.
   const isTold = (hit: Hit) => !isLive || hit.request === undefined;
-  bench.tellsHit = (hit) => options.hits === true || (hit.followed === undefined && isTold(hit));
+  const tells = (hit: Hit) => options.hits === true || (hit.followed === undefined && isTold(hit));
   let file: ReturnType<typeof openBufferedFile> | undefined;
   try {
     await openTargets(session, wanted, options, output);
@@ -75,11 +75,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
     file = trail;
     tellAttached(session, output, false);
     session.suspension.begin();
-    const feed = new TraceFeed();
-    for (const target of bench.targets) {
-      feed.add(target);
-    }
-    bench.onTarget = (target) => feed.add(target);
+    const feed = new TraceFeed(bench);
     await session.setMarks();
     const followed = await followAll(session, options.follow ?? [], output);
     await sendEverywhere(session);
@@ -90,7 +86,14 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
       new Veil(session.veil),
     );
     recordPlaces(session, recorder);
-    const why = await record(session, recorder, { limits, feed, view, sending, full: full.signal });
+    const why = await record(session, recorder, {
+      limits,
+      feed,
+      view,
+      sending,
+      tells,
+      full: full.signal,
+    });
     await bench.detachAll();
     recorder.end(why);
     view.stop();
@@ -142,9 +145,6 @@ async function followAll(session: PromptSession, texts: string[], output: Output
 
 /** In a prompt a function by name is looked for in the target that is selected; here it may be in any. */
 async function sendEverywhere({ bench }: PromptSession): Promise<void> {
-  for (const mark of bench.marks.all) {
-    delete mark.target;
-  }
   // A target that has gone meanwhile is told of in its own place.
   await bench.sendMarks().catch(unlessGone);
   const waiting = new Map<string, number>();

@@ -70,3 +70,12 @@ export function readNumber(word: string): number {
   }
   return Number(word);
 }
+
+/** Of a session that was attached with --no-pause. */
+export function onlyLooks(command: string): AmberError {
+  return new AmberError(
+    'AL_NOT_SUPPORTED',
+    `\`${command}\` would pause the program or change it, which this session never does`,
+    'attach without --no-pause',
+  );
+}

@@ -1,6 +1,6 @@
-import { AmberError } from '../../core/errors.js';
+import type { AmberError } from '../../core/errors.js';
 import { toAmberError } from '../render/output.js';
-import { findCommand, splitLine } from './command.js';
+import { findCommand, onlyLooks, splitLine } from './command.js';
 import { promptCommands } from './commands/index.js';
 import type { Workbench } from './workbench.js';
 
@@ -14,11 +14,7 @@ export async function runLine(bench: Workbench, line: string): Promise<AmberErro
   try {
     const command = findCommand(word, promptCommands);
     if (command.acts === true && bench.onlyLooks) {
-      throw new AmberError(
-        'AL_NOT_SUPPORTED',
-        `\`${command.name}\` would pause the program or change it, which this session never does`,
-        'attach without --no-pause',
-      );
+      throw onlyLooks(command.name);
     }
     await command.run(bench, rest, promptCommands);
     return undefined;

@@ -9,6 +9,7 @@ import type { Stop } from '../../core/session/stop.js';
 import type { StopReport } from '../../core/session/stop-report.js';
 import type { SearchFolders } from '../../core/source/find.js';
 import type { SourceTexts } from '../../core/source/text.js';
+import type { TargetName } from '../../core/target-name.js';
 import { Veil } from '../../core/veil.js';
 import type { Watches } from '../../core/watch/watches.js';
 import { numbered } from '../../targets/names.js';
@@ -267,11 +268,17 @@ export class Workbench implements Host {
     return `target ${number} (${target.name})`;
   }
 
-  /** Which hits are told; where requests are told as they end, theirs are not. */
-  tellsHit: (hit: Hit) => boolean = () => true;
+  /** Takes hits; at the prompt they are told at once. */
+  onHits = (target: TargetName, hits: readonly Hit[], dropped: LeftOut): void =>
+    this.tellHits(target, hits, dropped);
 
   hits(bench: TargetBench, hits: Hit[], dropped: LeftOut): void {
-    this.#hitLines.tell(bench.target, hits.filter(this.tellsHit), dropped);
+    this.onHits(bench.target, hits, dropped);
+  }
+
+  /** Tells hits of logpoints, and how many were left out. */
+  tellHits(target: TargetName, hits: readonly Hit[], dropped: LeftOut): void {
+    this.#hitLines.tell(target, hits, dropped);
   }
 
   /** Sends a mark, or all of them, to every target that they are for. */

@@ -2,6 +2,7 @@ import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import { formatMark } from '../../core/marks/grammar.js';
 import type { Mark } from '../../core/marks/store.js';
+import type { Hit } from '../../core/marks/told.js';
 import { splitLines } from '../../core/source/text.js';
 import type { TargetName } from '../../core/target-name.js';
 import type { TrailHead, TrailRecorder } from '../../core/trail/recorder.js';
@@ -26,6 +27,8 @@ export interface Recording {
   feed: TraceFeed;
   view: TraceView;
   sending: Sending | undefined;
+  /** Which hits are shown as they come; where requests are told as they end, theirs are not. */
+  tells: (hit: Hit) => boolean;
   /** The trail cannot be written any more. */
   full: AbortSignal;
 }
@@ -94,7 +97,7 @@ function recordSource(recorder: TrailRecorder, path: string, marked: number[]): 
 export async function record(
   session: PromptSession,
   recorder: TrailRecorder,
-  { limits, feed, view, sending, full }: Recording,
+  { limits, feed, view, sending, tells, full }: Recording,
 ): Promise<TrailEnd> {
   const { bench } = session;
   const abort = new AbortController();
@@ -131,6 +134,7 @@ export async function record(
         meet(target);
         recorder.tell(target.id, hits, dropped);
         view.hits(target, hits);
+        bench.tellHits(target, hits.filter(tells), dropped);
         update();
         if (recorder.totals.hits + recorder.totals.dropped >= limits.hits) {
           done('hits');

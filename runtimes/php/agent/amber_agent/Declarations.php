@@ -78,6 +78,12 @@ abstract class Declarations extends Expressions
             $this->at += 1;
             return;
         }
+        $this->functionBody($name);
+    }
+
+    /** The braces of a function, and its statements. */
+    private function functionBody(string $name): void
+    {
         $outer = [$this->function, $this->class];
         $this->class = '';
         $open = $this->token();
@@ -130,14 +136,38 @@ abstract class Declarations extends Expressions
         }
     }
 
-    /** A property with its default; what the hooks of PHP 8.4 do is passed over. */
+    /** A property with its default, and the hooks of PHP 8.4. */
     private function property(): void
     {
-        $this->at += 1;
+        $name = $this->token()->text;
+        $this->expression(self::BRACE);
         if ($this->token()->text === '{') {
-            $this->brackets();
+            $this->hooks("$this->class::$name");
             return;
         }
-        $this->endStatement();
+        $this->at += 1;
+    }
+
+    private function hooks(string $property): void
+    {
+        $this->at += 1;
+        while ($this->token()->text !== '}' && $this->token()->id !== 0) {
+            $this->attributes();
+            $name = '';
+            $isReference = false;
+            while (!in_array($this->token()->text, ['{', '}', ';', '=>'], true) && $this->token()->id !== 0) {
+                $name = $this->token()->id === T_STRING ? $this->token()->text : $name;
+                $isReference = $isReference || $this->token()->text === '&';
+                $this->token()->text === '(' ? $this->brackets() : $this->at += 1;
+            }
+            if ($this->token()->text === '{') {
+                $this->functionBody("$property::$name");
+            } elseif ($this->token()->text === '=>') {
+                $this->at += 1;
+                $this->arrowBody("$property::$name", $isReference, 0);
+            }
+            $this->at += $this->token()->text === ';' ? 1 : 0;
+        }
+        $this->at += 1;
     }
 }

@@ -20,6 +20,7 @@ abstract class Expressions extends Cursor
     protected const COMMA = 1;
     protected const COLON = 2;
     protected const ARROW = 4;
+    protected const BRACE = 8;
 
     /** Parameters, return type and body. */
     abstract protected function functionRest(string $name): void;
@@ -54,6 +55,9 @@ abstract class Expressions extends Cursor
                 return;
             }
             if ($text === ',' && ($stops & self::COMMA) || $token->id === T_DOUBLE_ARROW && ($stops & self::ARROW)) {
+                return;
+            }
+            if ($text === '{' && ($stops & self::BRACE)) {
                 return;
             }
             if ($text === '?') {
@@ -112,14 +116,20 @@ abstract class Expressions extends Cursor
             $this->at += 1;
         }
         $this->at += 1;
+        $this->arrowBody('{closure}', $isReference, self::COMMA | self::COLON);
+    }
+
+    /** What is behind the arrow of a function that has no braces. */
+    protected function arrowBody(string $name, bool $isReference, int $stops): void
+    {
         if ($isReference) {
             // Brackets around its result would make a copy of it.
-            $this->expression(self::COMMA | self::COLON);
+            $this->expression($stops);
             return;
         }
         $outer = $this->function;
-        $this->function = $this->outline->addFunction('{closure}', $this->token()->line);
-        $this->result(self::COMMA | self::COLON);
+        $this->function = $this->outline->addFunction($name, $this->token()->line);
+        $this->result($stops);
         $this->outline->endFunction($this->function, $this->previous()->line);
         $this->function = $outer;
     }

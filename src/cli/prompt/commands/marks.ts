@@ -3,6 +3,7 @@ import { AmberError } from '../../../core/errors.js';
 import {
   formatPlace,
   type MarkKind,
+  type MarkSpec,
   type Place,
   parseChange,
   parseLog,
@@ -12,14 +13,23 @@ import type { Mark } from '../../../core/marks/store.js';
 import { findFile } from '../../../core/source/find.js';
 import { markSentence, marksTable } from '../../render/tables.js';
 import { countOf, shortPath } from '../../render/text.js';
-import { type PromptCommand, readNumber, readNumbers } from '../command.js';
+import { onlyLooks, type PromptCommand, readNumber, readNumbers } from '../command.js';
 import type { Workbench } from '../workbench.js';
 
-/** Reads a mark, sets it in every target that it is for, and tells what has become of it. */
 async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<void> {
   const source = bench.selectedStop ? (await bench.frame()).source : undefined;
-  const here = source?.path ?? source?.name;
-  const spec = kind === 'log' ? parseLog(rest, here) : parseMark(rest, here);
+  await addMark(bench, readMark(rest, kind, source?.path ?? source?.name), source);
+}
+
+/** A mark that was read. */
+export interface ReadMark {
+  kind: MarkKind;
+  spec: MarkSpec;
+}
+
+/** @param here the file that a line alone is in @throws AmberError `AL_PLACE`, `AL_USAGE` */
+export function readMark(text: string, kind: MarkKind, here?: string): ReadMark {
+  const spec = kind === 'log' ? parseLog(text, here) : parseMark(text, here);
   const { place } = spec;
   if (kind !== 'break' && (place.kind === 'error' || place.kind === 'warning')) {
     throw new AmberError(
@@ -28,10 +38,29 @@ async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<
       `\`break ${formatPlace(place)}\``,
     );
   }
-  const { path, isNameless } = await fileOf(bench, place, source);
+  return { kind, spec };
+}
+
+/**
+ * Sets a mark in every target that it is for, and tells what has become of it.
+ * @param here the source that is looked at
+ * @param isForAll whether what is in no file is for the targets of every language, and not only the selected one's
+ * @throws AmberError where it cannot be set; then there is none
+ */
+export async function addMark(
+  bench: Workbench,
+  { kind, spec }: ReadMark,
+  here?: Source,
+  isForAll = false,
+): Promise<void> {
+  if (kind === 'break' && bench.onlyLooks) {
+    throw onlyLooks('break');
+  }
+  const { path, isNameless } = await fileOf(bench, spec.place, here);
   // What is in no file is for all targets of the selected one's language; a name that only it gives its code, for it alone.
   const { runtime, target } = bench.selected;
-  const only = isNameless ? target.id : path === undefined ? (runtime ?? target.id) : undefined;
+  const ofItsLanguage = isForAll ? undefined : (runtime ?? target.id);
+  const only = isNameless ? target.id : path === undefined ? ofItsLanguage : undefined;
   const mark = bench.marks.add(spec, path, kind, only);
   try {
     await bench.sendMarks(mark);

@@ -1,0 +1,37 @@
+# Every statement of the file has a TracePoint, aimed as the agent aims it; each is passed as often as the statement runs.
+require 'json'
+
+def sequences(root)
+  found = [root]
+  root.each_child { |child| found.concat(sequences(child)) }
+  found
+end
+
+root = RubyVM::InstructionSequence.compile(SOURCE, '/ferry.rb', '/ferry.rb')
+lines = AmberAgent::Lines.new(root)
+places = lines.between(1, SOURCE.lines.size)
+root.eval
+before = answers.inspect
+
+passed = Hash.new(0)
+points = places.filter_map do |line|
+  target = lines.sequence_at(line) || lines.calls_at(line).first
+  next if target.nil?
+
+  event = lines.calls_at(line).include?(target) ? :call : :line
+  point = TracePoint.new(event) { passed[line] += 1 }
+  event == :call ? point.enable(target: target) : point.enable(target: target, target_line: line)
+  point
+end
+after = answers.inspect
+points.each(&:disable)
+{
+  version: RUBY_VERSION,
+  places: places,
+  same: after == before,
+  answers: after,
+  passed: passed,
+  inline: places.select { |line| lines.inline?(line) },
+  moved: [1, 21].to_h { |line| [line, lines.place(line)] },
+  exchange: (AmberAgent::Exchange.possible? rescue $!.class.name)
+}.to_json

@@ -1,0 +1,47 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { agentFolder } from '../../../src/installation.js';
+import { itNewer, runNewer } from '../../../test/support/newer.js';
+import { lineOf } from '../../../test/support/node.js';
+
+const SOURCE = readFileSync(join(__dirname, 'newer.rb'), 'utf8');
+const at = (text: string) => `${lineOf(SOURCE, text)}`;
+
+/** How often each line is passed while the file's answers are computed: that of a block with it, and an element each. */
+const PASSES: Record<string, number> = {
+  'people.first(seats)': 1,
+  'def one(n) = n * seats': 1,
+  'price = seats * 3': 1,
+  'price = first + others.size': 1,
+  'list.map { it + 1 }': 3,
+  'sum = _1 * 2': 2,
+  'sum + 1': 2,
+  'all = {seats:, **rest}': 1,
+  '10 / n': 2,
+  'def passed_on(': 1,
+};
+
+describe.each(['3.4', '4.0'])('in Ruby %s', (version) => {
+  itNewer('places are found, and each is passed as often as it runs', async () => {
+    const [report] = (await runNewer(join(__dirname, 'newer.mjs'), agentFolder('ruby'), version)) as [
+      {
+        version: string;
+        places: number[];
+        same: boolean;
+        answers: string;
+        passed: Record<string, number>;
+        exchange: boolean;
+      },
+    ];
+    expect(report.version).toMatch(new RegExp(`^${version.replace('.', '\\.')}\\.`));
+    expect(report.answers).toBe('[[1, 2, 3], 6, 12, 4, 1, [2, 3], [3, 5], 5, [-1, 2]]');
+    expect(report.same).toBe(true);
+    expect(report.places).toEqual(
+      expect.arrayContaining(Object.keys(PASSES).map((text) => Number(at(text)))),
+    );
+    const passed = Object.keys(PASSES).map((text) => [text, report.passed[at(text)] ?? 0]);
+    expect(Object.fromEntries(passed)).toEqual(PASSES);
+    // Its layout of objects is not known: nothing of it is exchanged.
+    expect(report.exchange).toBe(false);
+  });
+});
