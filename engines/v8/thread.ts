@@ -2,6 +2,7 @@ import { EventEmitter } from 'node:events';
 import { z } from 'zod';
 import type { AmberRequest } from '../../src/core/dap/extensions.js';
 import { Applier } from './applier.js';
+import { BetweenTurns } from './between-turns.js';
 import type { Channel } from './channel.js';
 import { type Hit, type Left, printedText, type RequestNews, sessionRequest, tellingOf } from './delivery.js';
 import { type Entry, EntryStop } from './entry.js';
@@ -22,7 +23,6 @@ import {
   type Script,
   scriptParsedSchema,
 } from './protocol.js';
-import { Rest } from './rest.js';
 import { type LoadedScript, OURS, Scripts } from './scripts.js';
 import { Splicer } from './splicer.js';
 
@@ -62,7 +62,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   readonly #helper: Helper;
   readonly #splicer: Splicer;
   readonly #judge: PauseJudge;
-  readonly #rest: Rest;
+  readonly #betweenTurns: BetweenTurns;
   #stop: PausedThread | undefined;
   #error: ThrownError | undefined;
   #entry: EntryStop | undefined;
@@ -83,9 +83,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     super();
     this.scripts = new Scripts(channel, program.foreign, program.folder);
     this.#helper = new Helper(channel, agent, session, program.veil.pattern, program.helperPart);
-    this.#rest = new Rest(channel);
+    this.#betweenTurns = new BetweenTurns(channel);
     const isPaused = () => this.#stop !== undefined || this.#movement.kind !== undefined;
-    const atRest = async (work: () => Promise<void>) => !isPaused() && (await this.#rest.run(work));
+    const atRest = async (work: () => Promise<void>) => !isPaused() && (await this.#betweenTurns.run(work));
     this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable);
     this.#applier = new Applier({
       id,
@@ -268,7 +268,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   async #onPaused(paused: Paused): Promise<void> {
-    if (await this.#rest.takes(paused)) {
+    if (await this.#betweenTurns.takes(paused)) {
       if (this.#movement.kind === 'pause') {
         await this.#send('Debugger.pause');
       }

@@ -1,8 +1,7 @@
-import { createReadStream } from 'node:fs';
-import type { Duplex, Readable } from 'node:stream';
+import type { Duplex } from 'node:stream';
 import { targetsHere } from '../../runtimes/list.js';
 import { AmberError, exitCodeOf } from '../core/errors.js';
-import { Litter, projectFolder } from '../core/project/project.js';
+import { LocalState, projectFolder } from '../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../core/project/project-file.js';
 import { Session, type SessionOptions } from '../core/session/session.js';
 import { PathMap } from '../core/source/path-map.js';
@@ -12,12 +11,10 @@ import type { Target } from '../targets/target.js';
 import { systemClock } from './clock.js';
 import { type LineFile, openFile, openWireLog } from './context.js';
 import { addMark, type ReadMark, readMark } from './prompt/commands/marks.js';
-import { runInteractive } from './prompt/interactive.js';
 import { ProjectState } from './prompt/project.js';
-import { runScript } from './prompt/script.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
 import { Workbench } from './prompt/workbench.js';
-import { type Output, toAmberError } from './render/output.js';
+import type { Output } from './render/output.js';
 import { Suspension } from './suspension.js';
 
 /** Options that `attach` and `launch` share. */
@@ -68,28 +65,28 @@ export interface TargetOpening {
 /** The prompt with its targets, from opening the first to closing the last. */
 export class PromptSession {
   readonly bench: Workbench;
-  readonly litter: Litter;
+  readonly local: LocalState;
   readonly suspension: Suspension;
-  readonly #options: SessionCommandOptions;
+  readonly options: SessionCommandOptions;
   readonly #project: ProjectState;
   readonly #paths: PathMap;
   /** The marks of the command line. */
-  readonly #marks: ReadMark[];
+  readonly marks: readonly ReadMark[];
   readonly #out: LineFile | undefined;
   readonly #wire: ReturnType<typeof openWireLog>;
   /** Why a file that was asked for is not whole. */
   #unwritten: AmberError | undefined;
 
   constructor(output: Output, options: SessionCommandOptions) {
-    this.#options = options;
-    this.#marks = readMarks(options);
+    this.options = options;
+    this.marks = readMarks(options);
     const failed = (error: AmberError) => {
       this.#unwritten = error;
       this.bench.announce(() => output.error(error));
     };
     const project = projectFolder(process.cwd());
     const folders = { current: process.cwd(), project };
-    this.litter = new Litter(project);
+    this.local = new LocalState(project);
     this.#out = options.out === undefined ? undefined : openFile(options.out, 'what logpoints tell', failed);
     this.bench = new Workbench({
       output,
@@ -99,7 +96,7 @@ export class PromptSession {
       ...(this.#out ? { recordHit: this.#out.write } : {}),
     });
     this.suspension = new Suspension(this.bench);
-    this.#project = new ProjectState(ProjectFile.read(project), this.litter, folders);
+    this.#project = new ProjectState(ProjectFile.read(project), this.local, folders);
     const { foreign, paths } = this.#project.file.settings;
     this.bench.releaseAfter = releaseTime(options.releaseAfter, this.#project.file.settings.releaseAfter);
     this.bench.foreign = [...foreign, ...(options.foreign ?? [])];
@@ -160,7 +157,7 @@ export class PromptSession {
 
   /** Sets the marks of the command line, in every target. @throws AmberError the first that failed */
   async setMarks(): Promise<void> {
-    for (const mark of this.#marks) {
+    for (const mark of this.marks) {
       await addMark(this.bench, mark, undefined, true);
     }
   }
@@ -173,7 +170,7 @@ export class PromptSession {
 
   /** What our own agents and adapters are to know: which values to hide, and whether to tell of requests. */
   #ours({ target }: TargetOpening): Record<string, unknown> {
-    const requests = this.#options.tellsRequests === true ? { requests: true, output: true } : {};
+    const requests = this.options.tellsRequests === true ? { requests: true, output: true } : {};
     const { hold } = this.settings;
     const edits = process.env.AMBER_LIVE_EDIT === 'off' ? { liveEdit: false } : {};
     return target.runtime === undefined && target.isOurs !== true
@@ -183,63 +180,11 @@ export class PromptSession {
 
   /** Which names hide their values. */
   get veil(): { names: string[]; off: boolean } {
-    return { names: this.settings.veil, off: this.#options.unveil === true };
+    return { names: this.settings.veil, off: this.options.unveil === true };
   }
 
-  /**
-   * Runs the prompt on what is open: from a file, a pipe or the terminal.
-   * @returns the exit code
-   */
-  async run(): Promise<number> {
-    const { bench, litter, suspension } = this;
-    suspension.begin();
-    let interrupted = 0;
-    const leave = (_signal: NodeJS.Signals, number: number) => {
-      interrupted = 128 + number;
-      void bench.detachAll(true);
-    };
-    const signals: NodeJS.Signals[] = [
-      'SIGTERM',
-      'SIGHUP',
-      ...(bench.sharesTerminal ? [] : (['SIGINT'] as const)),
-    ];
-    for (const signal of signals) {
-      process.on(signal, leave);
-    }
-    try {
-      for (const mark of this.#marks) {
-        try {
-          await addMark(bench, mark);
-        } catch (thrown) {
-          const error = toAmberError(thrown);
-          bench.output.error(error);
-          if (this.#options.strict) {
-            await bench.detachAll();
-            return exitCodeOf(error.code);
-          }
-        }
-      }
-      const input = this.#scriptInput();
-      if (input !== undefined) {
-        const code = await runScript(bench, input, this.#options.strict === true);
-        return interrupted || code || this.#codeOfFiles;
-      }
-      bench.isInteractive = true;
-      await runInteractive(bench, {
-        terminal: { input: process.stdin, output: process.stdout },
-        litter,
-        suspension,
-      });
-      return interrupted || this.#codeOfFiles;
-    } finally {
-      for (const signal of signals) {
-        process.off(signal, leave);
-      }
-      this.close();
-    }
-  }
-
-  get #codeOfFiles(): number {
+  /** The exit code where a file that was asked for is not whole; 0 otherwise. */
+  get codeOfFiles(): number {
     return this.#unwritten === undefined ? 0 : exitCodeOf(this.#unwritten.code);
   }
 
@@ -247,14 +192,6 @@ export class PromptSession {
     this.suspension.end();
     this.#out?.close();
     this.#wire.close();
-  }
-
-  /** Where commands are read from when not typed at a terminal. */
-  #scriptInput(): Readable | undefined {
-    if (this.#options.commands !== undefined) {
-      return createReadStream(this.#options.commands).on('error', () => undefined);
-    }
-    return process.stdin.isTTY ? undefined : process.stdin;
   }
 }
 

@@ -25,7 +25,7 @@ export async function agreeToLend(
   output: Output,
   way: LendingWay = TRACED,
 ): Promise<void> {
-  if (options.yes || session.settings.unprepared === 'allow' || session.litter.lendsAgents()) {
+  if (options.yes || session.settings.unprepared === 'allow' || session.local.lendsAgents()) {
     return;
   }
   const { pid } = target;
@@ -47,5 +47,5 @@ export async function agreeToLend(
   if (!/^y(es)?$/i.test(answer.trim())) {
     throw new AmberError('AL_NO_AGENT', `process ${pid} was not touched`);
   }
-  session.litter.lendAgents();
+  session.local.lendAgents();
 }

@@ -14,6 +14,7 @@ import { promptOutput } from '../context.js';
 import { openTarget } from '../opening.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
+import { runPrompt } from '../running.js';
 import { succession } from '../succession.js';
 
 const TCP = /^tcp:(?:\/\/)?(.+):(\d+)$/;
@@ -48,7 +49,7 @@ export async function attach(wanted: string[], options: AttachOptions): Promise<
     throw error;
   }
   tellAttached(session, output);
-  return await session.run();
+  return await runPrompt(session);
 }
 
 /**

@@ -8,7 +8,7 @@ import { FORMULAS, type FormulaName } from '../../core/contrast/suspicion.js';
 import { verdictOf } from '../../core/contrast/verdict.js';
 import { parseFaultyWhen } from '../../core/contrast/when.js';
 import { AmberError } from '../../core/errors.js';
-import { Litter, projectFolder } from '../../core/project/project.js';
+import { LocalState, projectFolder } from '../../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../../core/project/project-file.js';
 import type { WrittenRequest } from '../../core/requests/request.js';
 import { requestFrom } from '../../core/requests/written.js';
@@ -26,7 +26,7 @@ import { readTrail } from '../report/read.js';
 import { TraceFeed } from '../trace/feed.js';
 import { type FollowedPlace, follow, followLines } from '../trace/follow.js';
 import { readCount } from '../trace/limits.js';
-import { headOf, onlyTelling, record, recordPlaces } from '../trace/recording.js';
+import { headOf, record, recordPlaces, switchOffBreaks } from '../trace/recording.js';
 import { type NamedRequest, Sending } from '../trace/sending.js';
 import { TraceView } from '../trace/view.js';
 import { openTargets } from './attach.js';
@@ -197,7 +197,7 @@ async function recordRounds(
       mark.on = false;
     }
     bench.marks.limits = LIMITS;
-    const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
+    const path = options.trail ?? new LocalState(bench.folders.project).newTrail(new Date());
     let rounds = 1;
     let followed: FollowedPlace[];
     if (options.follow) {
@@ -273,7 +273,7 @@ async function recordRound(
     full.abort(stop.reason);
   });
   const feed = new TraceFeed(bench);
-  onlyTelling(bench.marks.all);
+  switchOffBreaks(bench.marks.all);
   const recorder = new TrailRecorder(
     systemClock,
     (each) => trail.write(JSON.stringify(each)),

@@ -12,6 +12,7 @@ import { promptOutput } from '../context.js';
 import { openTarget } from '../opening.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
+import { runPrompt } from '../running.js';
 
 /** Milliseconds to wait for the exit code of a program whose session has just ended. */
 const EXIT_PATIENCE = 1_000;
@@ -45,7 +46,7 @@ export async function launch(command: string[], options: SessionCommandOptions):
     }
     session.bench.sharesTerminal = process.stdin.isTTY === true && options.commands === undefined;
     await session.bench.nextStop(0).catch(() => undefined);
-    const scriptCode = await session.run();
+    const scriptCode = await runPrompt(session);
     opened.end();
     launch.close();
     const { code } = await program.ended;

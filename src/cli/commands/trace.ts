@@ -1,7 +1,7 @@
 import { relative } from 'node:path';
 import { AmberError, unlessGone } from '../../core/errors.js';
 import type { Hit } from '../../core/marks/told.js';
-import { Litter } from '../../core/project/project.js';
+import { LocalState } from '../../core/project/project.js';
 import { requestFrom } from '../../core/requests/written.js';
 import { TrailRecorder } from '../../core/trail/recorder.js';
 import type { TrailEnd } from '../../core/trail/records.js';
@@ -14,7 +14,7 @@ import { countOf } from '../render/text.js';
 import { TraceFeed } from '../trace/feed.js';
 import { type FollowedPlace, follow } from '../trace/follow.js';
 import { readCount, readLimits } from '../trace/limits.js';
-import { headOf, onlyTelling, record, recordPlaces } from '../trace/recording.js';
+import { headOf, record, recordPlaces, switchOffBreaks } from '../trace/recording.js';
 import { Sending } from '../trace/sending.js';
 import { sendingText, TraceView } from '../trace/view.js';
 import { openTargets, tellAttached } from './attach.js';
@@ -55,7 +55,8 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
   const session = new PromptSession(output, { ...options, tellsRequests: true });
   const sending = readSending(session, options);
   const { bench } = session;
-  const hasMarks = onlyTelling(bench.marks.all).length > 0 || options.log || options.count || options.follow;
+  const hasMarks =
+    switchOffBreaks(bench.marks.all).length > 0 || options.log || options.count || options.follow;
   if (!hasMarks && sending === undefined) {
     throw new AmberError(
       'AL_USAGE',
@@ -69,7 +70,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
   let file: ReturnType<typeof openBufferedFile> | undefined;
   try {
     await openTargets(session, wanted, options, output);
-    const path = options.trail ?? new Litter(bench.folders.project).newTrail(new Date());
+    const path = options.trail ?? new LocalState(bench.folders.project).newTrail(new Date());
     const full = new AbortController();
     const trail = openBufferedFile(path, 'the trail', WRITTEN_WITHIN, (error) => full.abort(error));
     file = trail;

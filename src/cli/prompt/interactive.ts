@@ -1,5 +1,5 @@
 import { createInterface, type Interface } from 'node:readline';
-import type { Litter } from '../../core/project/project.js';
+import type { LocalState } from '../../core/project/project.js';
 import { visible } from '../render/visible.js';
 import type { Suspension } from '../suspension.js';
 import { complete } from './completion.js';
@@ -13,7 +13,7 @@ export interface Terminal {
 
 export interface InteractiveOptions {
   terminal: Terminal;
-  litter: Litter;
+  local: LocalState;
   suspension: Suspension;
 }
 
@@ -36,7 +36,7 @@ class Prompt {
     this.#bench = bench;
     this.#options = options;
     // Node keeps the newest first.
-    this.#history = options.litter.history().reverse();
+    this.#history = options.local.history().reverse();
   }
 
   async run(): Promise<void> {
@@ -110,7 +110,7 @@ class Prompt {
     this.#busy = true;
     for (let next = this.#typed.shift(); next !== undefined; next = this.#typed.shift()) {
       if (next.trim() !== '') {
-        this.#options.litter.remember(this.#bench.veil.masked(next.trim()));
+        this.#options.local.remember(this.#bench.veil.masked(next.trim()));
       }
       await runLine(this.#bench, next);
     }

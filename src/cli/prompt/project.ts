@@ -4,7 +4,7 @@ import { AmberError } from '../../core/errors.js';
 import { formatMark, type MarkKind, parseLog, parseMark } from '../../core/marks/grammar.js';
 import type { Mark, MarkStore } from '../../core/marks/store.js';
 import { followLine } from '../../core/project/follow.js';
-import type { Litter } from '../../core/project/project.js';
+import type { LocalState } from '../../core/project/project.js';
 import type { FileMark, ProjectFile } from '../../core/project/project-file.js';
 import { findFile, type SearchFolders } from '../../core/source/find.js';
 import { splitLines } from '../../core/source/text.js';
@@ -13,7 +13,7 @@ import { splitLines } from '../../core/source/text.js';
 export class ProjectState {
   constructor(
     readonly file: ProjectFile,
-    readonly litter: Litter,
+    readonly local: LocalState,
     private readonly folders: SearchFolders,
   ) {}
 
@@ -23,7 +23,7 @@ export class ProjectState {
    */
   load(store: MarkStore): string[] {
     store.limits = this.file.settings.limits;
-    const off = new Set(this.litter.readOff());
+    const off = new Set(this.local.readOff());
     const told = this.#add(store, this.file.settings.marks);
     for (const mark of store.all) {
       mark.on = !off.has(this.keyOf(mark));
@@ -34,7 +34,7 @@ export class ProjectState {
   /** Brings back the marks of a session that ended without detaching. */
   restore(store: MarkStore): string[] {
     const known = new Set(store.all.map((mark) => this.keyOf(mark)));
-    const marks = this.litter.readSession().marks;
+    const marks = this.local.readSession().marks;
     return this.#add(
       store,
       marks.filter((mark) => !known.has(keyOfFileMark(mark))),
@@ -96,7 +96,7 @@ export class ProjectState {
     watches: readonly string[],
     runtimeOf: (target: string) => string | undefined,
   ): void {
-    this.litter.writeSession({
+    this.local.writeSession({
       marks: store.all.map((mark) => this.#toFile(mark, runtimeOf)),
       watches: [...watches],
     });
@@ -104,7 +104,7 @@ export class ProjectState {
 
   /** Keeps which marks are off, for this person. */
   keepOff(store: MarkStore): void {
-    this.litter.writeOff(store.all.filter(({ on }) => !on).map((mark) => this.keyOf(mark)));
+    this.local.writeOff(store.all.filter(({ on }) => !on).map((mark) => this.keyOf(mark)));
   }
 
   /** A mark as it is written, by which it is known again. */

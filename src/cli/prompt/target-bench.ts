@@ -12,10 +12,7 @@ import { SourceTexts } from '../../core/source/text.js';
 import type { TargetName } from '../../core/target-name.js';
 import { Changes } from '../../core/watch/changes.js';
 import { Watches } from '../../core/watch/watches.js';
-import type { Output } from '../render/output.js';
-import { requestRecord } from '../render/records.js';
-import { stopCard, stopNotice, why } from '../render/stop-card.js';
-import { type TableContext, watchRecord } from '../render/tables.js';
+import { endSentence, type News, type TargetEnding } from '../render/news.js';
 import { StopQueue } from './stop-queue.js';
 
 /** What is known of the target from outside. */
@@ -43,16 +40,15 @@ export interface TargetFacts extends TargetName {
 
 /** What a target shares with the others in the prompt. */
 export interface Host {
-  readonly output: Output;
   readonly clock: Clock;
   readonly marks: MarkStore;
   readonly onlyLooks: boolean;
   /** Milliseconds after which a pause goes by itself; undefined: never. */
   readonly releaseAfter: number | undefined;
-  readonly context: TableContext;
   /** Aborts what the user interrupts. */
   readonly interruption: AbortController;
-  announce(print: () => void): void;
+  /** Something has happened that nobody has asked for. */
+  tell(news: News): void;
   releasing(): void;
   /** Whether what happens in this target is what the user looks at. */
   isSelected(bench: TargetBench): boolean;
@@ -84,9 +80,6 @@ export interface OpenPage {
   next: number;
   total: number;
 }
-
-/** How a target was left, as the JSON record `ended` tells it. */
-export type TargetEnding = Ending | 'killed';
 
 /** Lines of output that are kept for `output`. */
 const PRINTED_LINES = 1_000;
@@ -264,14 +257,14 @@ export class TargetBench {
     } catch (error) {
       // The thread was let go, or the target went away, while we asked.
       if (!stop.over && this.#ended === undefined) {
-        this.#host.announce(() => this.#host.output.error(error as AmberError));
+        this.#host.tell({ kind: 'failed', error: error as AmberError });
       }
     }
   }
 
   /** Whoever is called away from a prompt is not to hold a service for it. */
   #releaseLater(stop: Stop, { thread }: StopReport): void {
-    const { releaseAfter, clock, output } = this.#host;
+    const { releaseAfter, clock } = this.#host;
     if (releaseAfter === undefined) {
       return;
     }
@@ -280,8 +273,7 @@ export class TargetBench {
         return;
       }
       void stop.resume().catch(() => undefined);
-      const told = `${thread.name} was let go after ${releaseAfter / 1000} s (--release-after)`;
-      this.#host.announce(() => output.remark(output.palette.waiting(told)));
+      this.#host.tell({ kind: 'released', thread: thread.name, after: releaseAfter });
     });
   }
 
@@ -295,29 +287,12 @@ export class TargetBench {
       this.#host.awaited(this);
     }
     const takesOver = isNext && this.#host.isSelected(this);
-    const card = { ...this.#host.context, target: this.target.name };
-    const record = {
-      kind: 'stop' as const,
-      target: this.target.id,
-      name: this.target.name,
-      reason: report.reason,
-      mark: report.marks[0]?.number ?? null,
-      thread: report.thread,
-      frame: report.frame
-        ? { name: report.frame.name, file: report.frame.source?.path ?? null, line: report.frame.line }
-        : null,
-      request: requestRecord(report.request),
-      holds: report.holds ?? null,
-      text: report.error ? `${report.error.type}: ${report.error.text}` : why(report),
-    };
-    this.#host.announce(() =>
-      this.#host.output.tell(record, () =>
-        takesOver ? stopCard(report, card) : stopNotice(report, card, this.#howToReach(stop)),
-      ),
-    );
-    if (report.watches.length > 0 && this.#host.output.json) {
-      this.#host.output.tell({ kind: 'watches', watches: report.watches.map(watchRecord) }, () => '');
-    }
+    this.#host.tell({
+      kind: 'stop',
+      target: this.target,
+      report,
+      reach: takesOver ? undefined : this.#howToReach(stop),
+    });
     this.#stops.add(report);
   }
 
@@ -327,7 +302,7 @@ export class TargetBench {
   }
 
   #onHits(hits: Hit[], dropped: LeftOut): void {
-    this.#host.announce(() => this.#host.hits(this, hits, dropped));
+    this.#host.hits(this, hits, dropped);
   }
 
   #onOutput(category: string, text: string): void {
@@ -344,19 +319,14 @@ export class TargetBench {
         return;
       }
     }
-    this.#host.announce(() => this.#host.output.tell({ kind: 'output', stream, text: line }, () => line));
+    this.#host.tell({ kind: 'output', stream, text: line });
   }
 
   async #onEnded(how: Ending, reported: number | undefined): Promise<void> {
     this.#ended = new AmberError('AL_TARGET_GONE', `${this.target.name} is not attached any more`);
     const code = reported ?? (how === 'detached' ? undefined : await this.target.exitCode?.()) ?? null;
     const ended = await this.#howEnded(how, code);
-    this.#host.announce(() =>
-      this.#host.output.tell(
-        { kind: 'ended', target: this.target.id, name: this.target.name, how: ended, code },
-        () => endSentence(this.target.name, ended, code),
-      ),
-    );
+    this.#host.tell({ kind: 'ended', target: this.target, how: ended, code });
     this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
     this.#stops.end(this.#ended);
     this.#host.ended(this, ended);
@@ -387,19 +357,6 @@ function concerns(mark: Mark, target: TargetFacts, runtime: string | undefined):
     return [target.id, target.parent, runtime, target.name, target.base].includes(mark.target);
   }
   return mark.path === undefined || mayBeCodeOf(runtime, mark.path);
-}
-
-function endSentence(target: string, how: TargetEnding, code: number | null): string {
-  switch (how) {
-    case 'detached':
-      return `detached from ${target}; it goes on without marks`;
-    case 'exited':
-      return `${target} has ended${code === null ? '' : ` with code ${code}`}`;
-    case 'killed':
-      return `${target} has gone: it ended or was killed`;
-    case 'lost':
-      return `the connection to ${target} was lost; it goes on without marks`;
-  }
 }
 
 /** Why nothing may have stopped: the marks say. */

@@ -14,18 +14,13 @@ import { Veil } from '../../core/veil.js';
 import type { Watches } from '../../core/watch/watches.js';
 import { numbered } from '../../targets/names.js';
 import { HitLines } from '../render/hits.js';
+import { type News, type TargetEnding, tellNews } from '../render/news.js';
 import type { Output } from '../render/output.js';
 import { responseText } from '../render/response.js';
 import { markRecord, type TableContext } from '../render/tables.js';
 import type { ProjectState } from './project.js';
 import { SentRequests } from './requests.js';
-import {
-  type Host,
-  type OpenPage,
-  TargetBench,
-  type TargetEnding,
-  type TargetFacts,
-} from './target-bench.js';
+import { type Host, type OpenPage, TargetBench, type TargetFacts } from './target-bench.js';
 
 /** The end of what every runtime says of a mark whose code it does not have. */
 const UNLOADED = / loaded yet$/;
@@ -273,7 +268,12 @@ export class Workbench implements Host {
     this.tellHits(target, hits, dropped);
 
   hits(bench: TargetBench, hits: Hit[], dropped: LeftOut): void {
-    this.onHits(bench.target, hits, dropped);
+    this.announce(() => this.onHits(bench.target, hits, dropped));
+  }
+
+  /** Tells what has happened in a target, beside what is being typed. */
+  tell(news: News): void {
+    this.announce(() => tellNews(this.output, this.context, news));
   }
 
   /** Tells hits of logpoints, and how many were left out. */
@@ -321,7 +321,7 @@ export class Workbench implements Host {
   /** Leaves every target. `isCutOff`: nobody has asked for it, so `restore` may bring the marks back. */
   async detachAll(isCutOff = false): Promise<void> {
     if (!isCutOff && !this.#isLeaving) {
-      this.project?.litter.endSession();
+      this.project?.local.endSession();
     }
     this.#isLeaving = true;
     await Promise.all(this.targets.map(({ session }) => session.detach()));

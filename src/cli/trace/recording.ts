@@ -40,7 +40,7 @@ export function headOf({ bench }: PromptSession, followed: FollowedPlace[], isUn
     name,
     runtime,
   }));
-  const marks = onlyTelling(bench.marks.all)
+  const marks = switchOffBreaks(bench.marks.all)
     .filter((mark) => mark.followed === undefined)
     .map((mark) => ({ number: mark.number, kind: kindOf(mark), text: formatMark(mark.spec) }));
   const lines = followed.map(({ number, text }) => ({ number, kind: 'follow' as const, text }));
@@ -191,7 +191,7 @@ async function tellCounts({ bench }: PromptSession, recorder: TrailRecorder): Pr
 }
 
 /** A trace never pauses: what would stop is left out. */
-export function onlyTelling(all: readonly Mark[]): Mark[] {
+export function switchOffBreaks(all: readonly Mark[]): Mark[] {
   for (const mark of all) {
     mark.on = mark.on && mark.kind !== 'break';
   }

@@ -21,8 +21,8 @@ export function projectFolder(start: string): string {
 const sessionSchema = z.object({ marks: z.array(markSchema), watches: z.array(z.string()) });
 export type SessionState = z.infer<typeof sessionSchema>;
 
-/** The folder of run-time litter, made when first written to; it tells version control to ignore it. */
-export class Litter {
+/** What is kept of a project on this machine, in `.amber/`: made when first written to, and not for version control. */
+export class LocalState {
   constructor(private readonly project: string) {}
 
   /** Where a trail that begins now goes. @throws AmberError `AL_USAGE` where the project cannot be written to */

@@ -116,7 +116,7 @@ async function save(bench: Workbench): Promise<void> {
 
 /** Brings back what a session had set whose terminal was lost. */
 async function restore(bench: Workbench): Promise<void> {
-  const { watches } = bench.project?.litter.readSession() ?? { watches: [] };
+  const { watches } = bench.project?.local.readSession() ?? { watches: [] };
   const before = bench.marks.all.length;
   const told = bench.project?.restore(bench.marks) ?? [];
   for (const text of told) {

@@ -11,7 +11,7 @@ const PATIENCE = 300;
  * Work done between two turns of a program's event loop, where none of its functions is running: the engine
  * refuses to change a function that is, and in a program under load the one that is marked nearly always is.
  */
-export class Rest {
+export class BetweenTurns {
   #work: { run(): Promise<void>; done(wasRun: boolean): void } | undefined;
 
   constructor(private readonly channel: Channel) {}

@@ -1,0 +1,87 @@
+import type { AmberError } from '../../core/errors.js';
+import type { Ending } from '../../core/session/session.js';
+import type { StopReport } from '../../core/session/stop-report.js';
+import type { TargetName } from '../../core/target-name.js';
+import type { Output } from './output.js';
+import { requestRecord } from './records.js';
+import { stopCard, stopNotice, why } from './stop-card.js';
+import { type TableContext, watchRecord } from './tables.js';
+
+/** How a target was left, as the JSON record `ended` tells it. */
+export type TargetEnding = Ending | 'killed';
+
+/** What happens in a target without having been asked for. */
+export type News =
+  /** `reach`: what to type to look at a stop that does not take the prompt over; undefined: it does. */
+  | { kind: 'stop'; target: TargetName; report: StopReport; reach: string | undefined }
+  | { kind: 'output'; stream: 'stdout' | 'stderr' | 'notice'; text: string }
+  /** A pause has gone by itself, after so many milliseconds. */
+  | { kind: 'released'; thread: string; after: number }
+  | { kind: 'ended'; target: TargetName; how: TargetEnding; code: number | null }
+  | { kind: 'failed'; error: AmberError };
+
+/** Tells it, as a record or in words. */
+export function tellNews(output: Output, context: TableContext, news: News): void {
+  switch (news.kind) {
+    case 'stop':
+      tellStop(output, context, news);
+      break;
+    case 'output':
+      output.tell(news, () => news.text);
+      break;
+    case 'released': {
+      const told = `${news.thread} was let go after ${news.after / 1000} s (--release-after)`;
+      output.remark(output.palette.waiting(told));
+      break;
+    }
+    case 'ended': {
+      const { target, how, code } = news;
+      output.tell({ kind: 'ended', target: target.id, name: target.name, how, code }, () =>
+        endSentence(target.name, how, code),
+      );
+      break;
+    }
+    case 'failed':
+      output.error(news.error);
+      break;
+  }
+}
+
+function tellStop(
+  output: Output,
+  context: TableContext,
+  { target, report, reach }: Extract<News, { kind: 'stop' }>,
+): void {
+  const card = { ...context, target: target.name };
+  const record = {
+    kind: 'stop' as const,
+    target: target.id,
+    name: target.name,
+    reason: report.reason,
+    mark: report.marks[0]?.number ?? null,
+    thread: report.thread,
+    frame: report.frame
+      ? { name: report.frame.name, file: report.frame.source?.path ?? null, line: report.frame.line }
+      : null,
+    request: requestRecord(report.request),
+    holds: report.holds ?? null,
+    text: report.error ? `${report.error.type}: ${report.error.text}` : why(report),
+  };
+  output.tell(record, () => (reach === undefined ? stopCard(report, card) : stopNotice(report, card, reach)));
+  if (report.watches.length > 0 && output.json) {
+    output.tell({ kind: 'watches', watches: report.watches.map(watchRecord) }, () => '');
+  }
+}
+
+export function endSentence(target: string, how: TargetEnding, code: number | null): string {
+  switch (how) {
+    case 'detached':
+      return `detached from ${target}; it goes on without marks`;
+    case 'exited':
+      return `${target} has ended${code === null ? '' : ` with code ${code}`}`;
+    case 'killed':
+      return `${target} has gone: it ended or was killed`;
+    case 'lost':
+      return `the connection to ${target} was lost; it goes on without marks`;
+  }
+}
