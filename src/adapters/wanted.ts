@@ -22,10 +22,18 @@ export interface Wanted {
   only: RequestPattern | null;
 }
 
+/** How other DAP clients write the rules that are words in ours (DAP leaves it open): `== 5`, `% 5`, `>= 5`. */
+const AS_OTHERS_WRITE: readonly [RegExp, string][] = [
+  [/^==?\s*(?=\d)/, ''],
+  [/^%\s*(?=\d)/, 'every '],
+  [/^>=\s*(?=\d)/, 'from '],
+];
+
 /** A hit rule as a client sends it. */
 export function readRule(text: string): { rule?: HitRule; trouble: string } {
+  const ours = AS_OTHERS_WRITE.reduce((rule, [sign, word]) => rule.replace(sign, word), text.trim());
   try {
-    return text ? { rule: parseRule(text), trouble: '' } : { trouble: '' };
+    return ours ? { rule: parseRule(ours), trouble: '' } : { trouble: '' };
   } catch (error) {
     return { trouble: (error as Error).message.split('\n')[0] ?? '' };
   }
