@@ -5,7 +5,7 @@ import { AmberError } from '../../src/core/errors.js';
 import { patient } from '../../src/core/patience.js';
 import { blockedSignals, type ProcessFacts, processFacts } from '../../src/targets/linux.js';
 import { targetGone } from '../../src/targets/refusals.js';
-import type { Signs } from '../../src/targets/unprepared/bring-in.js';
+import type { Signs } from '../../src/targets/unprepared/lending.js';
 import { isTrusted } from '../../src/targets/unprepared/tracing-interpreters.js';
 
 /** The first Python that has another process of its version run a file by itself (PEP 768, `sys.remote_exec`). */

@@ -4,7 +4,7 @@ import { type ProcessFacts, processFacts } from '../linux.js';
 import { targetGone } from '../refusals.js';
 import { timesWaited } from './code.js';
 import type { Interpreter, Progress } from './interpreter.js';
-import type { Lending } from './lending.js';
+import type { Lending, Signs } from './lending.js';
 import type { Machine } from './machine.js';
 import { type StoppedThread, stopMainThread } from './main-thread.js';
 import { Memory } from './memory.js';
@@ -21,14 +21,6 @@ const QUEUED = 60;
 /** Milliseconds in which the agent has to be loaded: where other threads are busy it waits for its turn after each file. */
 const LOADING = 20_000;
 const MOST_TEXT = 3_000;
-
-/** How it is known what has become of a text. */
-export interface Signs {
-  /** The text is run: nothing needs its page any more. */
-  hasBegun: () => boolean;
-  /** It has done its work, as the agent's own socket tells, or has said why it could not. */
-  isThere: () => boolean;
-}
 
 /**
  * Has the interpreter of a running process run a text, from outside (docs/unprepared.md).

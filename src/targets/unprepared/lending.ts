@@ -1,5 +1,4 @@
 import type { ProcessFacts } from '../linux.js';
-import type { Signs } from './bring-in.js';
 import type { Interpreter } from './interpreter.js';
 import type { Machine } from './machine.js';
 import type { Memory } from './memory.js';
@@ -16,6 +15,14 @@ export interface LentPaths {
   trouble: string;
   /** The signals that the main thread blocks. */
   mask: bigint;
+}
+
+/** How it is known what has become of a text. */
+export interface Signs {
+  /** The text is run: nothing needs its page any more. */
+  hasBegun: () => boolean;
+  /** It has done its work, as the agent's own socket tells, or has said why it could not. */
+  isThere: () => boolean;
 }
 
 /** How the agent of a runtime is brought into a process that was started without it (docs/unprepared.md). */
