@@ -112,6 +112,7 @@ describe('a fifth runtime, one folder and one line in the list', () => {
         environment: {},
         onlyMine: false,
         documentRoot: undefined,
+        project: '/',
         agree: async () => undefined,
         tell: () => undefined,
       },

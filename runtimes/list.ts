@@ -3,12 +3,13 @@ import { findTargets, type Given } from '../src/targets/find.js';
 import type { Runtime } from '../src/targets/runtime.js';
 import type { Target } from '../src/targets/target.js';
 import { node } from './node/runtime.js';
+import { page } from './page/runtime.js';
 import { php } from './php/runtime.js';
 import { python } from './python/runtime.js';
 import { ruby } from './ruby/runtime.js';
 
 /** All runtimes that there are: a further one is a folder beside these, and a line here. */
-export const RUNTIMES: readonly Runtime[] = [python, node, ruby, php];
+export const RUNTIMES: readonly Runtime[] = [python, node, ruby, php, page];
 
 /** The runtime that a word names: its name, its title or another word for it. */
 export function runtimeNamed(word: string): Runtime | undefined {
@@ -20,6 +21,12 @@ export function runtimeNamed(word: string): Runtime | undefined {
 export function mayBeCodeOf(runtime: string | undefined, path: string): boolean {
   const own = RUNTIMES.find(({ name }) => name === runtime);
   return own === undefined || own.files.test(path) || !RUNTIMES.some(({ files }) => files.test(path));
+}
+
+/** Targets that are no processes of their own: pages of browsers. */
+export async function otherTargets(environment: NodeJS.ProcessEnv): Promise<Target[]> {
+  const found = await Promise.all(RUNTIMES.map(({ others }) => others?.(environment) ?? []));
+  return found.flat();
 }
 
 /** What runs here, with the names that amber.yaml gives. */

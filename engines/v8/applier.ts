@@ -1,4 +1,5 @@
-import type { Channel } from './channel.js';
+import { RequestError } from '../../src/adapters/dap-server.js';
+import { ANEW, type Channel } from './channel.js';
 import type { EntryStop } from './entry.js';
 import type { Helper } from './helper.js';
 import { type Mark, watchMarks } from './marks.js';
@@ -49,6 +50,7 @@ export class Applier {
   readonly #thread: Applied;
   #applying: Promise<void> = Promise.resolve();
   #gate: string | undefined;
+  #depth: number | undefined;
   #cooling = FIRST_COOLING;
   #isLeaving = false;
 
@@ -74,13 +76,19 @@ export class Applier {
   /** The session with the engine has ended, and what it knew of us. */
   forget(): void {
     this.#gate = undefined;
+    this.#depth = undefined;
   }
 
   /** Carries the program's marks out here, after whatever is being carried out now. */
   apply(): Promise<void> {
     this.#applying = this.#applying
       .then(() => this.#applyNow())
-      .catch((error: Error) => this.#thread.trouble(error));
+      .catch((error: Error) => {
+        // Of code that has gone nothing has to be said: what has come in its place is looked at by itself.
+        if (!(error instanceof RequestError && error.code === ANEW)) {
+          this.#thread.trouble(error);
+        }
+      });
     return this.#applying;
   }
 
@@ -99,7 +107,16 @@ export class Applier {
         placed.push(...found);
       }
     }
+    if (program.comesAnew) {
+      // In time: before a script that is about to run nothing can be evaluated.
+      const asking = program.marks().filter((mark) => !mark.isPlain);
+      if (asking.length > 0) {
+        await helper.install();
+        await helper.tellRules(asking);
+      }
+    }
     const told = await splicer.apply(placed);
+    await splicer.prune(program.marks());
     for (const mark of program.marks()) {
       mark.settle(id, told.get(mark) ?? waiting.get(mark));
     }
@@ -107,13 +124,17 @@ export class Applier {
     if (first === undefined) {
       await this.#setGate(waiting.size > 0);
     } else {
-      await first.await(waiting.size > 0);
+      await first.await([...waiting.keys()].some((mark) => !splicer.expects(mark)));
     }
     // What only tells or counts shows no stack, and does not pay for one.
     const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
     const isAny = stops || program.errors.pauseState !== 'none';
-    await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: isAny ? ASYNC_DEPTH : 0 });
-    if (isAny) {
+    const maxDepth = isAny ? ASYNC_DEPTH : 0;
+    if (maxDepth !== this.#depth) {
+      this.#depth = maxDepth;
+      await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth });
+    }
+    if (isAny && program.hasAgent) {
       // A stop tells whose request it is. Beside the stacks it costs little.
       await helper.watchRequests();
     }

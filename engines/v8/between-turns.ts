@@ -2,7 +2,7 @@ import type { Channel } from './channel.js';
 import { anythingSchema, type Paused } from './protocol.js';
 import { HELPER } from './splice/code.js';
 
-/** The function of the helper in which the program is held (runtimes/node/agent/helper.js). */
+/** The function of the helper in which the program is held (engines/v8/agent/helper.js). */
 const HOLD = '$amberHold';
 /** Milliseconds that the program has to come to the end of its turn. */
 const PATIENCE = 300;

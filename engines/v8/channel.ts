@@ -11,6 +11,9 @@ const messageSchema = z.object({
   error: z.object({ message: z.string() }).optional(),
 });
 
+/** The code of an error that says that what was asked has been lost with the code that it was for. */
+export const ANEW = 'anew';
+
 interface ChannelEvents {
   event: [method: string, params: unknown];
   closed: [];
@@ -62,6 +65,15 @@ export class Channel extends EventEmitter<ChannelEvents> {
       waiting?.reject(new RequestError('refused', message.error.message));
     } else {
       waiting?.resolve(message.result);
+    }
+  }
+
+  /** What was asked has been lost with the code that it was for (a page goes to another one): whoever waits is told. */
+  abandon(): void {
+    const waiting = [...this.#waiting.values()];
+    this.#waiting.clear();
+    for (const { reject } of waiting) {
+      reject(new RequestError(ANEW, 'the page has been loaded anew meanwhile'));
     }
   }
 

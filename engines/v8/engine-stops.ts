@@ -23,6 +23,8 @@ interface EngineStop extends Spot {
   number: number;
   /** Whether its condition does without the helper. */
   isApart: boolean;
+  /** Whether its script is gone, and it waits for the one that comes in its place. */
+  isOrphan: boolean;
 }
 
 /** The engine's own breakpoints of one thread: one for each place, however many marks are there. */
@@ -34,10 +36,12 @@ export class EngineStops {
   constructor(
     private readonly channel: Channel,
     private readonly helper: Helper,
+    /** Whether they are set by the address of their script, so that they stay when it comes anew. */
+    private readonly byAddress: boolean,
   ) {}
 
   get scripts(): LoadedScript[] {
-    return this.#set.map(({ script }) => script);
+    return this.#set.filter(({ isOrphan }) => !isOrphan).map(({ script }) => script);
   }
 
   /** The breakpoints of the engine that a pause is for. */
@@ -56,7 +60,9 @@ export class EngineStops {
 
   /** Makes the breakpoints of a script these. */
   async set(script: LoadedScript, spots: readonly Spot[]): Promise<void> {
-    const before = this.#set.filter((stop) => stop.script === script);
+    const isHere = (stop: EngineStop) =>
+      stop.script === script || (stop.isOrphan && isAnew(stop.script, script));
+    const before = this.#set.filter(isHere);
     const isApart = this.helper.isApart(script);
     const isStill = (stop: EngineStop, spot: Spot) =>
       isSame(stop, spot) && (stop.isApart === isApart || spot.marks.every((mark) => mark.isPlain));
@@ -64,7 +70,7 @@ export class EngineStops {
     for (const spot of spots) {
       const same = before.find((stop) => isStill(stop, spot));
       if (same !== undefined) {
-        kept.push({ ...same, marks: spot.marks });
+        kept.push({ ...same, script, marks: spot.marks, isOrphan: false });
       }
     }
     for (const stop of before) {
@@ -72,7 +78,7 @@ export class EngineStops {
         await this.#remove(stop);
       }
     }
-    this.#set = [...this.#set.filter((stop) => stop.script !== script), ...kept];
+    this.#set = [...this.#set.filter((stop) => !isHere(stop)), ...kept];
     for (const spot of spots) {
       if (!kept.some((stop) => isSame(stop, spot))) {
         await this.#add(script, spot);
@@ -95,13 +101,14 @@ export class EngineStops {
       await this.helper.install();
       await this.helper.tellRules(marks);
     }
-    const args = {
-      location: { scriptId: script.id, lineNumber: line, columnNumber: column },
-      condition,
-    };
-    const setting = this.channel.send('Debugger.setBreakpoint', args, breakpointIdSchema).then(
+    const at = { lineNumber: line, columnNumber: column };
+    const [method, args] =
+      this.byAddress && script.url !== ''
+        ? ['Debugger.setBreakpointByUrl', { url: script.url, ...at, condition }]
+        : ['Debugger.setBreakpoint', { location: { scriptId: script.id, ...at }, condition }];
+    const setting = this.channel.send(method, args, breakpointIdSchema).then(
       ({ breakpointId }) => {
-        this.#set.push({ script, position, marks, spliced, breakpointId, number, isApart });
+        this.#set.push({ script, position, marks, spliced, breakpointId, number, isApart, isOrphan: false });
         return breakpointId;
       },
       () => undefined,
@@ -140,6 +147,28 @@ export class EngineStops {
     this.#set = this.#set.filter((stop) => stop.script !== script);
   }
 
+  /** All scripts have gone; those that come under their addresses have the breakpoints from the start. */
+  orphan(): void {
+    this.#set = this.#set
+      .filter(({ script }) => script.url !== '')
+      .map((stop) => ({ ...stop, isOrphan: true }));
+  }
+
+  /** Whether what waits for a script is there for a mark. */
+  expects(mark: Mark): boolean {
+    return this.#set.some(({ isOrphan, marks }) => isOrphan && marks.includes(mark));
+  }
+
+  /** Takes out what waits for a script on behalf of marks that are gone. */
+  async prune(present: readonly Mark[]): Promise<void> {
+    const isLeft = ({ isOrphan, marks }: EngineStop) =>
+      isOrphan && !marks.some((mark) => present.includes(mark));
+    for (const stop of this.#set.filter(isLeft)) {
+      await this.#remove(stop);
+    }
+    this.#set = this.#set.filter((stop) => !isLeft(stop));
+  }
+
   /** The engine has forgotten all. */
   forget(): void {
     this.#set = [];
@@ -157,6 +186,11 @@ export class EngineStops {
       .send('Debugger.removeBreakpoint', { breakpointId }, anythingSchema)
       .catch(() => undefined);
   }
+}
+
+/** Whether a script has come in the place of another: from the same address, at the same place in a document. */
+function isAnew(one: LoadedScript, other: LoadedScript): boolean {
+  return one.url === other.url && one.part?.first === other.part?.first;
 }
 
 function isSame(one: Spot, other: Spot): boolean {

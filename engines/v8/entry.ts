@@ -12,6 +12,8 @@ export interface Entry {
   isTaken: boolean;
 }
 
+/** The engine's id of the one there can be (V8InspectorSession, `BreakpointType`). */
+const INSTRUMENTATION = '8:beforeScriptExecution';
 /** The function of ours that is called with a CommonJS file before it is compiled (runtimes/node/agent/boot). */
 const COMPILES = '$amberCompiles';
 
@@ -29,11 +31,14 @@ export class EntryStop {
   #instrumentation: string | undefined;
   readonly #breakpoints = new Set<string>();
   #isAwaited = false;
+  #isHeld = false;
 
   constructor(
     private readonly channel: Channel,
     private readonly foreign: readonly RegExp[],
     private readonly entry: Entry,
+    /** Whether Node's loader tells of files; else any script may be one that is waited for. */
+    private readonly hasLoader = true,
   ) {}
 
   get #isWanted(): boolean {
@@ -46,17 +51,42 @@ export class EntryStop {
     await this.#settle();
   }
 
+  /**
+   * The engine stands before a script of a page. There it answers only what sets breakpoints (Chromium's inspector, commands
+   * that its second thread takes), so that nothing else may be waited for.
+   */
+  hold(): void {
+    this.#isHeld = true;
+  }
+
+  /** The page goes on. */
+  async letGo(): Promise<void> {
+    this.#isHeld = false;
+    await this.#settle();
+  }
+
   async #settle(): Promise<void> {
-    if (this.#isWanted === (this.#instrumentation !== undefined)) {
+    if (this.#isHeld || this.#isWanted === (this.#instrumentation !== undefined)) {
       return;
     }
     if (this.#isWanted) {
       const args = { instrumentation: 'beforeScriptExecution' };
-      const set = await this.channel.send('Debugger.setInstrumentationBreakpoint', args, breakpointIdSchema);
+      const set = await this.channel
+        .send('Debugger.setInstrumentationBreakpoint', args, breakpointIdSchema)
+        .catch((error: Error) => {
+          // Of one whose answer was lost with the document before.
+          if (/already enabled/.test(error.message)) {
+            return { breakpointId: INSTRUMENTATION };
+          }
+          throw error;
+        });
       this.#instrumentation = set.breakpointId;
     } else {
       await this.#remove(this.#instrumentation ?? '');
       this.#instrumentation = undefined;
+    }
+    if (!this.hasLoader) {
+      return;
     }
     const expression = `typeof ${WAY} === 'undefined' || (${WAY}.tellsFiles = ${this.#isWanted})`;
     await this.channel.send('Runtime.evaluate', { expression, silent: true }, anythingSchema);
@@ -70,8 +100,9 @@ export class EntryStop {
     const [top] = paused.callFrames;
     if (paused.reason === 'instrumentation') {
       const script = scriptSchema.safeParse(paused.data);
-      const url = script.success ? pathOf(script.data.url) : '';
-      return url.startsWith('/') && !isForeign(url, this.foreign) ? await this.#take() : 'passes';
+      const url = script.success ? script.data.url : '';
+      const isFile = !this.hasLoader || pathOf(url).startsWith('/');
+      return isFile && !isForeign(url, this.foreign) ? await this.#take() : 'passes';
     }
     if (top?.functionName === COMPILES) {
       await this.#breakIn(top.callFrameId);

@@ -9,12 +9,13 @@ import {
 import { pathExpression, placeOf, type RequestPattern } from '../../src/core/requests/pattern.js';
 import type { Channel } from './channel.js';
 import type { Mark } from './marks.js';
+import type { Program } from './program.js';
 import { anythingSchema } from './protocol.js';
 import { HELPER, WAY } from './splice/code.js';
 
 /** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
 const BINDING = '$amberDeliver';
-/** The parts of the helper, each an expression of its own (runtimes/node/agent/main). */
+/** The parts of the helper, each an expression of its own (engines/v8/agent, and those of the runtime). */
 const PARTS = ['aside', 'text', 'served', 'called', 'printed', 'binding', 'rules', 'conditions', 'followed'];
 
 const countsSchema = z.array(
@@ -53,23 +54,35 @@ const deliverySchema = z.object({
 export type Told = z.infer<typeof toldSchema>;
 export type Delivery = z.infer<typeof deliverySchema>;
 const servedSchema = z.tuple([amberRequestSchema.nullable(), z.number()]);
+const addedSchema = z.object({ identifier: z.string() });
 const timesSchema = z.tuple([z.number(), z.number()]);
 const heapSchema = z.object({ usedSize: z.number() });
 const hotSchema = z.object({ hot: z.number() });
 const leftSchema = z.object({ scripts: z.array(z.tuple([z.string(), z.string()])) });
 const contextSchema = z.object({
-  context: z.object({ id: z.number(), auxData: z.object({ isDefault: z.boolean() }) }),
+  context: z.object({
+    id: z.number(),
+    // A worker of a page has one context, of which nothing more is said.
+    auxData: z
+      .object({ isDefault: z.boolean().default(true), frameId: z.string().optional() })
+      .default({ isDefault: true }),
+  }),
 });
 
 /** Lines of a script as they were before: from 0, and their text. In groups that the engine takes at once. */
 export type WayBack = [number, string][][];
 
-/** Our part in one thread of a program (runtimes/node/agent/main/helper.js), there only while something is marked. */
+/** Our part in one thread of a program (engines/v8/agent/helper.js), there only while something is marked. */
 export class Helper {
   #installing: Promise<void> | undefined;
   #isWatching = false;
   #told = new WeakSet<Mark>();
   #context: number | undefined;
+  /** Contexts of a page that were there before the helper came, but for the page's own: frames, extensions. */
+  readonly #without = new Set<number>();
+  /** What the helper was told of marks, for documents that come; and the script with which it comes with them. */
+  readonly #rules: string[] = [];
+  #lasting: string | undefined;
 
   constructor(
     private readonly channel: Channel,
@@ -77,22 +90,27 @@ export class Helper {
     private readonly agent: Channel,
     /** The session with a worker thread, by the agent's number; undefined: the main thread. */
     private readonly thread: string | undefined,
-    /** The pattern of names whose values are hidden. */
-    private readonly veil: string | undefined,
-    /** A part of the helper (`Program.helperPart`). */
-    private readonly part: (name: string) => string,
+    private readonly program: Pick<Program, 'veil' | 'helperPart' | 'frame' | 'comesAnew'>,
   ) {
+    const { frame } = program;
     channel.on('event', (method, params) => {
       if (method === 'Runtime.executionContextCreated') {
         // Those of the program's own (node:vm) may be told of before it.
         const { id, auxData } = contextSchema.parse(params).context;
-        this.#context = auxData.isDefault ? id : this.#context;
+        const isMain = auxData.isDefault && (frame === undefined || auxData.frameId === frame);
+        this.#context = isMain ? id : this.#context;
+        if (!this.isInstalled && !isMain) {
+          this.#without.add(id);
+        }
       }
     });
   }
 
   /** Whether a script runs in a context that has no way to the helper: one of the program's own (node:vm). */
   isApart({ contexts }: { contexts: ReadonlySet<number> }): boolean {
+    if (this.program.comesAnew) {
+      return [...contexts].some((context) => this.#without.has(context));
+    }
     return this.#context !== undefined && [...contexts].some((context) => context !== this.#context);
   }
 
@@ -124,24 +142,52 @@ export class Helper {
   }
 
   async #install(): Promise<void> {
+    const { comesAnew } = this.program;
     if (this.thread !== undefined) {
-      // In this one context: contexts of the program's own (node:vm) would keep it.
-      const args = {
-        name: BINDING,
-        ...(this.#context === undefined ? {} : { executionContextId: this.#context }),
-      };
+      // In this one context: contexts of the program's own (node:vm) would keep it. In those of a page it is wanted.
+      const isOne = this.#context !== undefined && !comesAnew;
+      const args = { name: BINDING, ...(isOne ? { executionContextId: this.#context } : {}) };
       await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
       await this.channel.send('Runtime.addBinding', args, anythingSchema);
     }
+    await this.#evaluate(this.#source, { includeCommandLineAPI: true });
+    await this.#last();
+  }
+
+  get #source(): string {
+    const { veil, helperPart } = this.program;
     const options = {
       name: HELPER,
       way: WAY,
       deliver: this.thread === undefined ? null : BINDING,
-      veil: this.veil ?? null,
+      veil: veil.pattern ?? null,
     };
-    const parts = PARTS.map((name) => `${name}: ${this.part(name)}`).join(',\n');
-    const expression = `${this.part('helper')}(require, ${JSON.stringify(options)}, {${parts}})`;
-    await this.#evaluate(expression, { includeCommandLineAPI: true });
+    const parts = PARTS.map((name) => `${name}: ${helperPart(name)}`).join(',\n');
+    return `${helperPart('helper')}(${helperPart('require')}, ${JSON.stringify(options)}, {${parts}})`;
+  }
+
+  /** Has it come with each document that the page goes to, before anything of that runs, and know of the marks. */
+  async #last(): Promise<void> {
+    if (!this.program.comesAnew) {
+      return;
+    }
+    await this.channel.send('Page.enable', {}, anythingSchema).catch(() => undefined);
+    const source = `typeof ${BINDING} === 'undefined' || ${this.#source};\n${this.#rules.join('')}`;
+    const before = this.#lasting;
+    // Workers have no documents.
+    const added = await this.channel
+      .send('Page.addScriptToEvaluateOnNewDocument', { source }, addedSchema)
+      .catch(() => undefined);
+    this.#lasting = added?.identifier;
+    await this.#drop(before);
+  }
+
+  async #drop(identifier: string | undefined): Promise<void> {
+    if (identifier !== undefined) {
+      await this.channel
+        .send('Page.removeScriptToEvaluateOnNewDocument', { identifier }, anythingSchema)
+        .catch(() => undefined);
+    }
   }
 
   async #evaluate(expression: string, more: object = {}): Promise<unknown> {
@@ -226,11 +272,14 @@ export class Helper {
       const args = [mark.code, ruleRow(mark.rule), { inAll, perSecond, bytes }, patternRow(mark.requests)];
       return `${HELPER}.rule(${args.map((value) => JSON.stringify(value)).join(', ')});`;
     });
-    if (marks.some((mark) => mark.knowsRequests)) {
+    // A page serves none.
+    if (!this.program.comesAnew && marks.some((mark) => mark.knowsRequests)) {
       calls.push(`${HELPER}.watch();`);
     }
     if (calls.length > 0) {
+      this.#rules.push(...calls);
       await this.#evaluate(calls.join(''));
+      await this.#last();
     }
   }
 
@@ -252,6 +301,23 @@ export class Helper {
       await this.#evaluate(`typeof ${HELPER} === 'undefined' ? null : ${HELPER}.beat()`),
     );
     return counts.success ? counts.data : undefined;
+  }
+
+  /** A page has gone to another document, and the helper has come with it. */
+  anew(): void {
+    this.#without.clear();
+    this.#context = undefined;
+  }
+
+  /** Takes the helper out. */
+  async leave(): Promise<void> {
+    if (this.isInstalled) {
+      await this.#drop(this.#lasting);
+      await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.leave()`).catch(() => undefined);
+      await this.channel
+        .send('Runtime.removeBinding', { name: BINDING }, anythingSchema)
+        .catch(() => undefined);
+    }
   }
 
   /** The agent has taken everything out. */

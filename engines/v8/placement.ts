@@ -73,7 +73,7 @@ export class Placement {
   }
 
   async #inFile(mark: Mark, path: string, line: number): Promise<Placed[] | string> {
-    const scripts = this.scripts.ofPath(path);
+    const scripts = this.scripts.atLine(path, line);
     if (scripts.length === 0) {
       const made = this.scripts.unmappedBuild(path);
       return made === undefined ? 'the file is not loaded yet' : `${NOT_MADE}; ${made} has no source map`;

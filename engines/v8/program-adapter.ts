@@ -8,6 +8,7 @@ import { Veil } from '../../src/core/veil.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
 import type { Hit, Left, RequestNews } from './delivery.js';
+import type { Entry } from './entry.js';
 import { ErrorFilters } from './errors.js';
 import { MarkRequests } from './mark-requests.js';
 import type { Mark } from './marks.js';
@@ -22,8 +23,20 @@ export const MAIN = 1;
 /** What a runtime says of a program once it is reached. */
 export type Reached = Pick<
   Program,
-  'tellsRequests' | 'tellsOutput' | 'hold' | 'isEditable' | 'folder' | 'helperPart'
->;
+  | 'tellsRequests'
+  | 'tellsOutput'
+  | 'hold'
+  | 'isEditable'
+  | 'folder'
+  | 'helperPart'
+  | 'pathOf'
+  | 'comesAnew'
+  | 'hasAgent'
+  | 'frame'
+> & {
+  /** Of what stops before its first line: shared by all that are launched together. */
+  entry?: Entry;
+};
 
 /** DAP on V8's inspector for one program. How the program is reached, and left, is its runtime's. */
 export abstract class ProgramAdapter {
@@ -56,6 +69,8 @@ export abstract class ProgramAdapter {
     this.server = new DapServer(stream, this.#handlers(), () => void this.leave());
   }
 
+  /** The name of its runtime. */
+  protected abstract readonly runtime: string;
   /** Reaches the program that `attach` names, and opens its threads. */
   protected abstract attach(args: unknown): Promise<undefined>;
   /** The client has said all that it has to say before the program goes on. */
@@ -83,7 +98,7 @@ export abstract class ProgramAdapter {
       },
       amberHeartbeat: async () => undefined,
       amberForeign: (args) => this.#setForeign(args),
-      amberReload: (args) => this.#reload(args),
+      amberReload: (args) => this.reload(args),
       breakpointLocations: (args) => this.#lines(args),
       loadedSources: async () => ({ sources: this.#sources() }),
       source: (args) => this.#source(args),
@@ -146,7 +161,7 @@ export abstract class ProgramAdapter {
 
   async #initialize(args: unknown): Promise<object> {
     this.isAmber = z.object({ amber: z.object({}).optional() }).parse(args ?? {}).amber !== undefined;
-    return this.isAmber ? { ...CAPABILITIES, amber: AMBER } : CAPABILITIES;
+    return this.isAmber ? { ...CAPABILITIES, amber: { ...AMBER, runtime: this.runtime } } : CAPABILITIES;
   }
 
   /** What the client wants to be foreign, and hidden. */
@@ -182,6 +197,9 @@ export abstract class ProgramAdapter {
     opened.on('printed', (category, output) => this.server.event('output', { category, output }));
     opened.on('trouble', ({ message }) => this.tellTrouble(message));
     opened.on('ended', () => this.#onThreadEnded(opened));
+    if (reached.comesAnew) {
+      opened.awaitScripts(reached.entry ?? { isTaken: true });
+    }
     await opened.open();
     if (id !== MAIN) {
       this.server.event('thread', { reason: 'started', threadId: id });
@@ -241,7 +259,7 @@ export abstract class ProgramAdapter {
   }
 
   /** Live edit: the program goes on with the text that a file has now. */
-  async #reload(args: unknown): Promise<object> {
+  protected async reload(args: unknown): Promise<object> {
     const { path, text } = asked.reloadSchema.parse(args);
     const results: string[] = [];
     for (const thread of this.threads.values()) {
@@ -362,7 +380,6 @@ export abstract class ProgramAdapter {
 
 const AMBER = {
   version: 1,
-  runtime: 'javascript',
   reload: true,
   foreign: true,
   requests: true,

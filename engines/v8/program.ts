@@ -30,4 +30,12 @@ export interface Program {
   /** A part of the helper, as the text of an expression: what runs in the program is the runtime's. */
   helperPart(name: string): string;
   nextReference(): number;
+  /** The file that an address stands for; the address itself where it stands for none. */
+  pathOf(url: string): string;
+  /** Whether all of its code may come anew at any time, as in a page; then nothing has run when it is told of. */
+  comesAnew: boolean;
+  /** Whether it has an agent of ours, which puts everything back when we are gone. */
+  hasAgent: boolean;
+  /** Of a page: its own frame. */
+  frame?: string;
 }

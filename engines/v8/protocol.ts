@@ -138,6 +138,10 @@ export const scriptParsedSchema = z.object({
   isModule: z.boolean().optional(),
   hasSourceURL: z.boolean().optional(),
   executionContextId: z.number().optional(),
+  /** Where it stands in its document, from 0: a page has scripts in its text. */
+  startLine: z.number().default(0),
+  startColumn: z.number().default(0),
+  endLine: z.number().optional(),
 });
 export type Script = z.infer<typeof scriptParsedSchema>;
 

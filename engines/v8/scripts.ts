@@ -22,6 +22,7 @@ export class LoadedScript {
     private readonly parsed: Script,
     /** The folder that the program runs in. */
     private readonly folder: string,
+    private readonly fileOf: (url: string) => string,
   ) {}
 
   get id(): string {
@@ -46,7 +47,7 @@ export class LoadedScript {
 
   /** Of a script that is no file, its URL; of one without any, a name that stands for it. */
   get path(): string {
-    return this.url === '' ? `script ${this.id}` : pathOf(this.url);
+    return this.url === '' ? `script ${this.id}` : this.fileOf(this.url);
   }
 
   get map(): SourceMap | undefined {
@@ -67,7 +68,8 @@ export class LoadedScript {
    * takes types out puts as many blanks in their place.
    */
   async isUnmapped(): Promise<boolean> {
-    if (this.map !== undefined || !COMPILED.test(this.path)) {
+    const isElsewhere = this.path.startsWith('/') && !this.url.startsWith('file:') && this.url !== this.path;
+    if (this.map !== undefined || this.part || !(isElsewhere || COMPILED.test(this.path))) {
       return false;
     }
     const shape = (text: string) => {
@@ -81,8 +83,22 @@ export class LoadedScript {
   pristine(): Promise<string> {
     this.#pristine ??= this.channel
       .send('Debugger.getScriptSource', { scriptId: this.id }, scriptSourceSchema)
-      .then(({ scriptSource }) => scriptSource);
+      .then(({ scriptSource }) => this.#offset + scriptSource);
     return this.#pristine;
+  }
+
+  /** What stands for the document before a script in it, so that lines and columns are those of the document. */
+  get #offset(): string {
+    const { startLine, startColumn } = this.parsed;
+    return '\n'.repeat(startLine) + ' '.repeat(startColumn);
+  }
+
+  /** Of a script that is a part of a document, its first and last line, from 1; undefined of any other. */
+  get part(): { first: number; last: number } | undefined {
+    const { startLine, startColumn, endLine } = this.parsed;
+    return startLine + startColumn === 0
+      ? undefined
+      : { first: startLine + 1, last: (endLine ?? startLine) + 1 };
   }
 
   /** The program's own text has been replaced by a live edit. */
@@ -188,11 +204,13 @@ export class Scripts {
     private readonly foreign: readonly RegExp[],
     /** The folder that the program runs in; addresses of bundlers start from it. */
     private readonly folder: string,
+    private readonly fileOf: (url: string) => string,
   ) {}
 
   /** A script that is run again is told of again, under its own id: it is the same one. */
   add(parsed: Script): LoadedScript {
-    const script = this.#byId.get(parsed.scriptId) ?? new LoadedScript(this.channel, parsed, this.folder);
+    const script =
+      this.#byId.get(parsed.scriptId) ?? new LoadedScript(this.channel, parsed, this.folder, this.fileOf);
     this.#byId.set(script.id, script);
     if (parsed.executionContextId !== undefined && script.contexts.size < 2) {
       script.contexts.add(parsed.executionContextId);
@@ -242,6 +260,18 @@ export class Scripts {
     const itself = all.filter((script) => script.path === path);
     // A file that was loaded again has code that still runs from before.
     return itself.length > 0 ? itself : this.own.filter((script) => script.isMadeFrom(path));
+  }
+
+  /** The same for one line: of the scripts in a document those that hold it, or the first that is further down. */
+  atLine(path: string, line: number): LoadedScript[] {
+    const all = this.ofPath(path);
+    const parts = all.flatMap((script) => (script.part ? [{ script, ...script.part }] : []));
+    if (parts.length === 0) {
+      return all;
+    }
+    const holding = parts.filter(({ first, last }) => first <= line && line <= last);
+    const below = parts.filter(({ first }) => first > line).sort((one, other) => one.first - other.first);
+    return (holding.length > 0 ? holding : below.slice(0, 1)).map(({ script }) => script);
   }
 
   /**
@@ -337,8 +367,12 @@ export function pathOf(url: string): string {
   }
 }
 
-/** Code that is not the project's own: Node's, and installed packages. */
-export const FOREIGN_PATTERNS = ['^node:', '/node_modules/'];
+/** Code that is not the project's own: Node's, installed packages, and a browser's with its extensions. */
+export const FOREIGN_PATTERNS = [
+  '^node:',
+  '/node_modules/',
+  '^(?:chrome|chrome-extension|devtools|extensions|moz-extension)::?/?/?',
+];
 
 /** Scripts of ours that the engine tells of: nobody's business. */
 export const OURS = /^amber:|\/agent\/boot\/amber_boot\.cjs$/;

@@ -43,8 +43,10 @@ export class Splicer {
     private readonly atRest: (work: () => Promise<void>) => Promise<boolean>,
     /** Whether the engine can change code that runs; it may turn out that it cannot. */
     isEditable: boolean,
+    /** Whether scripts come anew under their addresses, as in a page. */
+    comesAnew: boolean,
   ) {
-    this.#stops = new EngineStops(channel, helper);
+    this.#stops = new EngineStops(channel, helper, comesAnew);
     this.#changes = new TextChanges(channel, helper, isEditable, (script) => this.#stops.lost(script));
   }
 
@@ -393,6 +395,22 @@ export class Splicer {
     script.edited(text);
     this.#codes.delete(script);
     return '';
+  }
+
+  /** All scripts have gone, and come anew: see EngineStops. */
+  orphan(): void {
+    this.#codes.clear();
+    this.#stops.orphan();
+  }
+
+  /** Whether a script that comes in another's place has a mark from its start. */
+  expects(mark: Mark): boolean {
+    return this.#stops.expects(mark);
+  }
+
+  /** Takes out what waits on behalf of marks that are gone. */
+  async prune(present: readonly Mark[]): Promise<void> {
+    await this.#stops.prune(present);
   }
 
   /** Takes the engine's breakpoints out; what is spliced is the agent's to put back. */

@@ -9,7 +9,7 @@ import { ChangeCost } from './splice/change-cost.js';
 export const DONE = 'Ok';
 /** What V8 14 says to a change unless a flag allows it. */
 const NO_MORE = /no longer available|not (?:supported|available)|wasn't found/i;
-export const NO_LIVE_EDIT = 'its engine changes no code that runs';
+export const NO_LIVE_EDIT = 'code that runs is not changed here';
 
 /**
  * An async function that has ended counts as running until the collector of young objects has been round, which

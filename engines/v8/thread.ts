@@ -28,6 +28,8 @@ import { Splicer } from './splicer.js';
 
 /** Milliseconds between signs of life to the helper. */
 const BEAT_INTERVAL = 1_000;
+/** Milliseconds for which a page waits before a script at most, while its marks are set. */
+const LONGEST_HELD = 1_500;
 /** Bytes of a heap that may be collected while a program is being served: some 2.5 ms for each megabyte. */
 const MOST_COLLECTED = 40_000_000;
 /** A stop as it is told to the client. */
@@ -81,12 +83,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     session?: string,
   ) {
     super();
-    this.scripts = new Scripts(channel, program.foreign, program.folder);
-    this.#helper = new Helper(channel, agent, session, program.veil.pattern, program.helperPart);
+    this.scripts = new Scripts(channel, program.foreign, program.folder, program.pathOf);
+    this.#helper = new Helper(channel, agent, session, program);
     this.#betweenTurns = new BetweenTurns(channel);
     const isPaused = () => this.#stop !== undefined || this.#movement.kind !== undefined;
     const atRest = async (work: () => Promise<void>) => !isPaused() && (await this.#betweenTurns.run(work));
-    this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable);
+    this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable, program.comesAnew);
     this.#applier = new Applier({
       id,
       channel,
@@ -131,7 +133,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.#isOpening = true;
     await this.channel.send('Runtime.enable', {}, anythingSchema);
     await this.channel.send('Debugger.enable', {}, anythingSchema);
-    await this.#sweepCopies();
+    if (this.program.hasAgent) {
+      await this.#sweepCopies();
+    }
     for (const [scriptId, text] of await this.#helper.left()) {
       const script = this.scripts.get(scriptId);
       if (script !== undefined) {
@@ -185,6 +189,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     await this.#helper.launch();
   }
 
+  /** Has every script wait for its marks before it runs. `entry`: whether the first of them is stopped at. */
+  awaitScripts(entry: Entry): void {
+    this.#entry = new EntryStop(this.channel, this.program.foreign, entry, false);
+  }
+
   /** Whether steps pass over foreign code. */
   async passOver(isPassed: boolean): Promise<void> {
     const patterns = isPassed ? this.program.foreign.map(({ source }) => source) : [];
@@ -207,6 +216,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         break;
       case 'Debugger.paused':
         await this.#onPaused(pausedSchema.parse(params));
+        break;
+      case 'Runtime.executionContextsCleared':
+        await this.#onCleared();
         break;
       case 'Amber.restored':
         await this.#onRestored(restoredSchema.parse(params).scriptId);
@@ -242,6 +254,37 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
   }
 
+  /** A page stands before a script, for as long as it takes to set the marks of it. */
+  async #beforeScript(paused: Paused, entry: EntryStop): Promise<void> {
+    if (isAsked(paused)) {
+      // What we have evaluated ourselves.
+      await this.#send('Debugger.resume');
+      return;
+    }
+    entry.hold();
+    let timer: NodeJS.Timeout | undefined;
+    const late = new Promise<void>((done) => {
+      timer = setTimeout(done, LONGEST_HELD);
+    });
+    await Promise.race([this.#applier.applyAndTell(), late]);
+    clearTimeout(timer);
+    await this.#send('Debugger.resume');
+    await entry.letGo().catch(() => undefined);
+  }
+
+  /** A page has gone to another one, or to itself anew: nothing of ours is there any more. */
+  async #onCleared(): Promise<void> {
+    if (this.program.comesAnew) {
+      this.channel.abandon();
+      this.#stop = undefined;
+      this.#movement.forget();
+      this.#splicer.orphan();
+      this.#helper.anew();
+      this.scripts.clear();
+      await this.#applier.applyAndTell();
+    }
+  }
+
   async #onRestored(scriptId: string): Promise<void> {
     const script = this.scripts.get(scriptId);
     if (script !== undefined) {
@@ -252,7 +295,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 
   /** Tells the agent that we are there; takes the counts. */
   async #beat(): Promise<void> {
-    if (this.id === 1) {
+    if (this.id === 1 && this.program.hasAgent) {
       await this.#send('Amber.beat');
     }
     for (const { id: code, hits, errors, first } of (await this.#helper.beat().catch(() => undefined)) ??
@@ -277,6 +320,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (paused.reason === 'Break on start') {
       // A worker that has waited for us; nobody has asked for this.
       await this.#send('Debugger.resume');
+      return;
+    }
+    if (paused.reason === 'instrumentation' && this.program.comesAnew && this.#entry !== undefined) {
+      await this.#beforeScript(paused, this.#entry);
       return;
     }
     const entry = await this.#entry?.judge(paused);
@@ -370,6 +417,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     return this.#applier.reload(script, text);
   }
 
+  /** Takes the helper out, where no agent does it. */
+  async takeHelperOut(): Promise<void> {
+    await this.#helper.leave();
+  }
+
   /** Takes everything out and lets the thread go on. */
   async leave(): Promise<void> {
     clearInterval(this.#beating);
@@ -398,3 +450,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 }
 
 const restoredSchema = z.object({ scriptId: z.string() });
+const instrumentedSchema = z.object({ url: z.string() });
+
+/** Whether the script before which a page stands is code without an address, such as what is evaluated. */
+function isAsked({ data }: Paused): boolean {
+  return instrumentedSchema.safeParse(data).data?.url === '';
+}

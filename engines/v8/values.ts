@@ -35,7 +35,8 @@ function whole(value: RemoteObject, veil: Veil): string {
     return (value.description ?? 'Error').split('\n')[0] ?? 'Error';
   }
   const isPlain =
-    ['date', 'regexp', 'promise', 'proxy'].includes(value.subtype ?? '') || value.preview === undefined;
+    ['date', 'regexp', 'promise', 'proxy', 'node'].includes(value.subtype ?? '') ||
+    value.preview === undefined;
   return isPlain
     ? (value.description ?? value.type)
     : previewText(value.preview as Preview, value.className ?? '', veil);

@@ -19,7 +19,9 @@ export async function checkMachine(
   runtimes: readonly Runtime[],
   environment: NodeJS.ProcessEnv,
 ): Promise<Section> {
-  const interpreters = await Promise.all(runtimes.map(checkInterpreter));
+  const interpreters = await Promise.all(
+    runtimes.flatMap(({ machine }) => (machine ? [checkInterpreter(machine)] : [])),
+  );
   const findings = [
     ...interpreters,
     checkTracing(),
@@ -30,8 +32,13 @@ export async function checkMachine(
   return { title: 'this machine', findings };
 }
 
-async function checkInterpreter({ machine }: Runtime): Promise<Finding> {
-  const { program, ask, oldest, unprepared, install } = machine;
+async function checkInterpreter({
+  program,
+  ask,
+  oldest,
+  unprepared,
+  install,
+}: NonNullable<Runtime['machine']>): Promise<Finding> {
   const path = onPath(program);
   if (path === undefined) {
     return note(program, 'is not on the path', install);

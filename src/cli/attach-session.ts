@@ -1,5 +1,5 @@
 import type { Duplex } from 'node:stream';
-import { targetsHere } from '../../runtimes/list.js';
+import { otherTargets, targetsHere } from '../../runtimes/list.js';
 import { AmberError, exitCodeOf } from '../core/errors.js';
 import { LocalState, projectFolder } from '../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../core/project/project-file.js';
@@ -112,6 +112,11 @@ export class PromptSession {
   /** What runs here, with the names that amber.yaml gives. */
   findTargets(): Target[] {
     return targetsHere(process.env, this.given);
+  }
+
+  /** The same with those that are no processes of their own. */
+  async findAllTargets(): Promise<Target[]> {
+    return [...this.findTargets(), ...(await otherTargets(process.env))];
   }
 
   /** The targets that amber.yaml describes. */

@@ -37,6 +37,7 @@ export async function openTarget(
       environment: process.env,
       onlyMine: options.onlyMine === true,
       documentRoot: options.documentRoot,
+      project: session.bench.folders.project,
       agree: async (way) => {
         if (target !== undefined) {
           await agreeToLend(session, target, options, output, way);

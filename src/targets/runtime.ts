@@ -37,6 +37,8 @@ export interface Opener {
   onlyMine: boolean;
   /** Where the scripts of a target are, as it was typed or as amber.yaml says. */
   documentRoot: string | undefined;
+  /** The project's folder. */
+  project: string;
   /**
    * Has somebody agree to what is done to a target that was started without the agent.
    * @throws AmberError `AL_NO_AGENT` when nobody does
@@ -111,7 +113,7 @@ export interface Runtime {
     readonly module?: string;
   };
   /** What `amber check` says of it on this machine. */
-  readonly machine: {
+  readonly machine?: {
     readonly program: string;
     /** How it is asked for its version. */
     readonly ask: readonly string[];
@@ -136,6 +138,8 @@ export interface Runtime {
   /** The process of which one is a part. */
   wholeOf?(facts: ProcessFacts): number | undefined;
   standing(found: Found): Standing;
+  /** Targets that are no processes of their own, where it has such. */
+  others?(environment: NodeJS.ProcessEnv): Promise<Target[]>;
   /** Why there is no agent in what was started with it. */
   whyAbsent?(facts: ProcessFacts): string | undefined;
   /** The version of a process, where that is known without its own word. */

@@ -13,8 +13,8 @@ export function agentStanding(runtime: Kind, found: Found): Standing {
   if (!isLent) {
     return describedStanding(runtime, found);
   }
-  const { oldest } = runtime.machine;
-  if (version && isOlder(version, oldest)) {
+  const oldest = runtime.machine?.oldest;
+  if (version && oldest && isOlder(version, oldest)) {
     const reason = `is ${runtime.title} ${version}, and the agent needs ${oldest.join('.')} or later`;
     return { prepared: false, state: 'closed', reason };
   }

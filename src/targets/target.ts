@@ -28,6 +28,8 @@ export interface Target {
   /** Whether the agent can be brought into it while it runs. */
   takesAgent: boolean;
   description?: Description;
+  /** Of a page: what its browser says of it. `socket`: the address of its session. */
+  page?: { id: string; title: string; url: string; socket: string | undefined; browser: string };
 }
 
 /** `fares  Python 3.11.7  python3 fares.py  (/srv/ferry)` */
@@ -37,6 +39,6 @@ export function describeTarget(target: Target): string {
 }
 
 /** `python:4711`, by which records and trails tell targets apart. */
-export function targetId(target: { runtime: string; pid: number }): string {
-  return `${target.runtime}:${target.pid}`;
+export function targetId(target: { runtime: string; pid: number; page?: Target['page'] }): string {
+  return `${target.runtime}:${target.page?.id.slice(0, 8) ?? target.pid}`;
 }

@@ -5,9 +5,10 @@ import type { Entry } from '../../../engines/v8/entry.js';
 import type { Hold } from '../../../engines/v8/program.js';
 import { MAIN, ProgramAdapter, type Reached } from '../../../engines/v8/program-adapter.js';
 import { anythingSchema } from '../../../engines/v8/protocol.js';
+import { pathOf } from '../../../engines/v8/scripts.js';
 import { RequestError } from '../../../src/adapters/dap-server.js';
 import { listeningPorts } from '../../../src/targets/linux.js';
-import { mainSource } from '../process/source.js';
+import { helperPart } from '../process/source.js';
 import { Agent } from './agent.js';
 import { attachSchema } from './attach.js';
 import { Workers } from './workers.js';
@@ -19,6 +20,7 @@ const GREETINGS = 3;
 
 /** Puts DAP on a Node program: its main thread and its workers, by way of the agent in it. */
 export class JavaScriptAdapter extends ProgramAdapter {
+  protected override readonly runtime = 'javascript';
   #agent: Agent | undefined;
   #pid: number | undefined;
   #workers: Workers | undefined;
@@ -64,7 +66,10 @@ export class JavaScriptAdapter extends ProgramAdapter {
       hold: held,
       isEditable: liveEdit !== false,
       folder: agent.folder,
-      helperPart: mainSource,
+      helperPart,
+      pathOf,
+      comesAnew: false,
+      hasAgent: true,
     };
     const open = (channel: Channel, id: number, name: string, session?: string) =>
       this.open({ channel, agent, id, name, session }, reached);

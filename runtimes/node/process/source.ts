@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { ENGINE_PARTS, partOf } from '../../../engines/v8/parts.js';
 import { HELPER, WAY } from '../../../engines/v8/splice/code.js';
 import { agentFolder } from '../../../src/installation.js';
 import { WAKE_SIGNAL } from './signs.js';
@@ -22,12 +23,17 @@ export function agentOptions(options: {
   return { ...options, name: NAMES.way, names: NAMES, endpoint: { ...ENDPOINT, ...options.endpoint } };
 }
 
-/** One of the expressions that run in the program's own threads, without the comment at its head. */
+/** Parts of the helper that are the engine's own; all others are Node's. */
+const OF_THE_ENGINE = new Set(['helper', 'rules', 'conditions', 'followed', 'text']);
+
+/** One of the expressions that run in the program's own threads. */
 export function mainSource(name: string): string {
-  return readFileSync(join(FOLDER, 'main', `${name}.js`), 'utf8')
-    .replace(/^\/\*[\s\S]*?\*\//, '')
-    .trim()
-    .replace(/;$/, '');
+  return partOf(OF_THE_ENGINE.has(name) ? ENGINE_PARTS : join(FOLDER, 'main'), name);
+}
+
+/** A part of the helper as the engine's side asks for it: what gives modules is Node's own `require`. */
+export function helperPart(name: string): string {
+  return name === 'require' ? 'require' : mainSource(name);
 }
 
 /**

@@ -105,7 +105,14 @@ async function openWanted(
     await session.open(tcpOpening(tcp[1] ?? '', Number(tcp[2])));
     return;
   }
-  const found = session.findTargets();
+  const found = await session.findAllTargets();
+  const pages = pagesLike(found, wanted);
+  if (pages.length > 0) {
+    for (const target of pages) {
+      await openFound(session, target, options, output);
+    }
+    return;
+  }
   const named = wanted === undefined ? [] : targetsNamed(found, wanted);
   if (named.length === 0) {
     const target = await pickTarget(found, wanted, session.given, options, output);
@@ -116,6 +123,20 @@ async function openWanted(
     await openFound(session, requireOpen(target), options, output);
   }
   tellAlike(found, named, output);
+}
+
+/** `page:GLOB`: every page whose address or title it fits. @throws AmberError `AL_NO_TARGET` where none does */
+function pagesLike(found: readonly Target[], wanted = ''): Target[] {
+  const [, glob] = /^page:(.*[^\d].*)$/.exec(wanted) ?? [];
+  if (glob === undefined) {
+    return [];
+  }
+  const pattern = new RegExp(glob.split('*').map(escaped).join('.*'));
+  const pages = found.filter(({ page }) => page && (pattern.test(page.url) || pattern.test(page.title)));
+  if (pages.length === 0) {
+    throw new AmberError('AL_NO_TARGET', `no page is like ${glob}`, '`amber targets` lists what there is');
+  }
+  return pages;
 }
 
 /** Others that have the same name but for its number, and are not meant: what is looked for may happen there. */
@@ -145,8 +166,8 @@ async function openFound(
   }
   const next = (following: Target) => openFound(session, following, options, output);
   const facts = {
-    ...factsOf(target),
-    ...(options.alone ? {} : { successor: succession(session, target, next) }),
+    ...factsOf(target, session.bench.folders.project),
+    ...(options.alone || target.page ? {} : { successor: succession(session, target, next) }),
   };
   const openable = {
     pid: target.pid,
@@ -203,17 +224,21 @@ async function pickTarget(
   return picked;
 }
 
-function factsOf(target: Target): TargetFacts {
-  const root = elsewhere(target.pid)?.root;
+function factsOf(target: Target, project: string): TargetFacts {
+  const root = target.page ? undefined : elsewhere(target.pid)?.root;
   return {
     ...(root ? { root } : {}),
     id: targetId(target),
     name: target.name,
     base: target.base,
     runtime: target.runtime,
-    folder: (root ?? '') + target.folder,
-    isAlive: () => processFacts(target.pid) !== undefined,
+    folder: target.page ? project : (root ?? '') + target.folder,
+    ...(target.page ? {} : { isAlive: () => processFacts(target.pid) !== undefined }),
   };
+}
+
+function escaped(text: string): string {
+  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 }
 
 function tcpOpening(host: string, port: number): TargetOpening {

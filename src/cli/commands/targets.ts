@@ -1,4 +1,4 @@
-import { targetsHere } from '../../../runtimes/list.js';
+import { otherTargets, targetsHere } from '../../../runtimes/list.js';
 import { projectFolder } from '../../core/project/project.js';
 import { standardOutput } from '../context.js';
 import { givenTargets } from '../given.js';
@@ -7,7 +7,10 @@ import { targetsTable } from '../render/tables.js';
 /** `amber targets`: what can be attached to, and why something cannot. @returns the exit code */
 export async function targets(options: { json?: boolean }): Promise<number> {
   const output = standardOutput(options.json === true);
-  const found = targetsHere(process.env, await givenTargets(projectFolder(process.cwd())));
+  const found = [
+    ...targetsHere(process.env, await givenTargets(projectFolder(process.cwd()))),
+    ...(await otherTargets(process.env)),
+  ];
   const record = {
     kind: 'targets' as const,
     targets: found.map(

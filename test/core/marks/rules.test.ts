@@ -67,7 +67,7 @@ echo json_encode(array_map($seen, $given["rows"]));
     'node',
     '-e',
     `
-const { takes } = eval(require('fs').readFileSync('runtimes/node/agent/main/rules.js', 'utf8'))();
+const { takes } = eval(require('fs').readFileSync('engines/v8/agent/rules.js', 'utf8'))();
 const given = JSON.parse(require('fs').readFileSync(0, 'utf8'));
 const seen = (rule) => {
   const mark = { passes: 0, rule };

@@ -114,6 +114,11 @@ async function restart(bench: Workbench): Promise<void> {
 /** Has the program go on with the text that a file has now. */
 async function reload(bench: Workbench, rest: string): Promise<void> {
   const name = rest.trim();
+  if (name === '' && bench.selected.runtime === 'page') {
+    await bench.session.reload('', '');
+    bench.output.remark('the page is loaded anew; its marks are there from the first line on');
+    return;
+  }
   const path = name === '' ? (await bench.frame()).source?.path : findFile(name, bench.searchFolders);
   if (path === undefined) {
     throw new AmberError('AL_NO_FILE', 'this frame has no file', '`reload FILE`');
@@ -173,7 +178,7 @@ export const moveCommands: PromptCommand[] = [
     name: 'reload',
     acts: true,
     usage: '[FILE]',
-    summary: 'have the program go on with a file as it is on disk now',
+    summary: 'have the program go on with a file as it is on disk now; a page: load it anew',
     completes: 'place',
     run: reload,
   },

@@ -1,8 +1,8 @@
 /*
- * The part that is put into the main thread of a Node program (or into a worker of it) while something of it is marked.
- * It is one expression, evaluated with `require` at hand and its parts beside it, and lives under one hidden global name
- * until the last mark is out again. It counts, keeps hit rules and limits, and collects what logpoints tell in batches,
- * which go to the agent's thread by `way` (boot.js).
+ * The part that is put into a thread that runs JavaScript (a Node program's, a worker's, a page's) while something of it is
+ * marked. It is one expression, evaluated with what gives Node's modules, or stands for them, and its parts beside it, and
+ * lives under one hidden global name until the last mark is out again. It counts, keeps hit rules and limits, and collects
+ * what logpoints tell in batches, which go to the client by `way`.
  */
 ((require, options, parts) => {
   'use strict';
@@ -374,6 +374,7 @@
     leave() {
       isOver = true;
       served.undo();
+      way.end?.();
       forbidEdits();
       if (way.flush === flush) {
         way.flush = undefined;

@@ -1,0 +1,107 @@
+import type { Duplex } from 'node:stream';
+import { z } from 'zod';
+import type { Entry } from '../../engines/v8/entry.js';
+import { ENGINE_PARTS, partOf } from '../../engines/v8/parts.js';
+import { MAIN, ProgramAdapter, type Reached } from '../../engines/v8/program-adapter.js';
+import { anythingSchema } from '../../engines/v8/protocol.js';
+import { attachFields } from '../../src/adapters/arguments.js';
+import { agentFolder } from '../../src/installation.js';
+import { join, type PageConnection, type Part } from './connection.js';
+import { PageFiles } from './files.js';
+
+/** Parts of the helper that stand for Node's in a page; all others are the engine's own. */
+const OF_THE_PAGE = new Set(['require', 'binding', 'served', 'aside', 'called', 'printed']);
+
+const attachSchema = z.object({
+  ...attachFields,
+  /** The page's own frame. */
+  frame: z.string(),
+  /** The folder whose files its addresses stand for. */
+  project: z.string(),
+});
+
+/** Puts DAP on one page of a browser: its own thread, its workers, and frames of other origins. */
+export class PageAdapter extends ProgramAdapter {
+  protected override readonly runtime = 'page';
+  #next = MAIN;
+
+  /** @param entry of a page that is launched, whether something has stopped before its first line */
+  constructor(
+    stream: Duplex,
+    private readonly connection: PageConnection,
+    private readonly entry?: Entry,
+  ) {
+    super(stream);
+  }
+
+  protected override async attach(args: unknown): Promise<undefined> {
+    const fields = attachSchema.parse(args);
+    this.adopt(fields);
+    const { connection } = this;
+    const { page } = connection;
+    connection.on('closed', () => this.ended(true));
+    const files = new PageFiles(fields.project);
+    const reached: Reached = {
+      tellsRequests: false,
+      tellsOutput: false,
+      hold: { milliseconds: 0, times: 0 },
+      // Pages take no changes of code that runs.
+      isEditable: false,
+      folder: fields.project,
+      helperPart: (name) => partOf(OF_THE_PAGE.has(name) ? agentFolder('page') : ENGINE_PARTS, name),
+      pathOf: (url) => files.fileOf(url),
+      comesAnew: true,
+      hasAgent: false,
+      ...(this.entry ? { entry: this.entry } : {}),
+    };
+    connection.on('part', (part) => void this.#openPart(part, { ...reached, entry: { isTaken: true } }));
+    await this.open(
+      { channel: page, agent: page, id: MAIN, name: 'page', session: 'page' },
+      { ...reached, frame: fields.frame },
+    );
+    await connection.joinParts();
+    this.server.event('initialized');
+    return undefined;
+  }
+
+  async #openPart({ channel, sessionId, kind, title }: Part, reached: Reached): Promise<void> {
+    this.#next += 1;
+    const id = this.#next;
+    try {
+      await this.open({ channel, agent: channel, id, name: `${kind} ${title}`, session: sessionId }, reached);
+      await join(channel);
+    } catch {
+      // It has ended again, or runs nothing that the engine tells of.
+    } finally {
+      await channel.send('Runtime.runIfWaitingForDebugger', {}, anythingSchema).catch(() => undefined);
+    }
+  }
+
+  protected override async configured(): Promise<void> {
+    for (const thread of this.threads.values()) {
+      await thread.apply();
+    }
+  }
+
+  /** A page that is stopped is a page that answers nobody. */
+  protected override serves(): boolean {
+    return true;
+  }
+
+  /** Loads the page anew: nothing of a page can be given another text while it runs. */
+  protected override async reload(): Promise<object> {
+    const main = this.main;
+    if (main.stop !== undefined) {
+      await main.resume();
+    }
+    await this.connection.page.send('Page.reload', { ignoreCache: true }, anythingSchema);
+    return { scripts: 0, page: true };
+  }
+
+  protected override async letGo(): Promise<void> {
+    for (const thread of this.threads.values()) {
+      await thread.takeHelperOut();
+    }
+    this.connection.close();
+  }
+}

@@ -1,0 +1,2 @@
+/* What a page writes to its console the engine tells by itself. One expression, evaluated together with the helper. */
+(() => () => undefined)
