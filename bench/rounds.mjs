@@ -13,7 +13,7 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { SERVICES } from './faults/services.mjs';
 
-const AMBER = resolve(import.meta.dirname, '..', 'dist', 'cli', 'main.js');
+const AMBER = resolve(import.meta.dirname, '..', 'dist', 'src', 'cli', 'main.js');
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,
   options: {

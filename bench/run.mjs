@@ -22,7 +22,7 @@ import { traceRows, trailRows } from './trace.mjs';
 
 const ROUNDS = 7;
 const here = import.meta.dirname;
-const main = join(here, '..', 'dist', 'cli', 'main.js');
+const main = join(here, '..', 'dist', 'src', 'cli', 'main.js');
 const rows = [];
 
 function row(name, runtime, figure, limit = '') {

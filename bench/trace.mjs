@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { inTurn, median } from './programs.mjs';
 
 const here = import.meta.dirname;
-const main = join(here, '..', 'dist', 'cli', 'main.js');
+const main = join(here, '..', 'dist', 'src', 'cli', 'main.js');
 const CLIENTS = 4;
 const REQUESTS = 400;
 /** Passes of the hot line in one request of the flood, and in the one by which throughput is told. */

@@ -227,7 +227,7 @@ const WAYS = {
   python: agentWay,
   ruby: agentWay,
   node: async ({ pid }) => {
-    const { connectNode } = await import(join(DIST, 'targets', 'node', 'agent.js'));
+    const { connectNode } = await import(join(DIST, 'runtimes', 'node', 'process', 'agent.js'));
     return {
       corpus: ENGINE,
       frame: FRAMES.lines,

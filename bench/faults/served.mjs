@@ -8,7 +8,7 @@ import { join, resolve } from 'node:path';
 import { SERVICES } from './services.mjs';
 
 export const DIST = resolve(import.meta.dirname, '..', '..', 'dist');
-export const AMBER = join(DIST, 'cli', 'main.js');
+export const AMBER = join(DIST, 'src', 'cli', 'main.js');
 
 export const pause = (milliseconds) => new Promise((done) => setTimeout(done, milliseconds));
 

@@ -10,7 +10,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 
-const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'cli', 'main.js');
+const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'src', 'cli', 'main.js');
 const EXPRESS = resolve(import.meta.dirname, '..', '..', 'node_modules', 'express');
 const CLIENTS = 8;
 const { values: options } = parseArgs({

@@ -11,7 +11,7 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { randomFrom } from '../faults/mutations.mjs';
 
-const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'cli', 'main.js');
+const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'src', 'cli', 'main.js');
 const { values: options } = parseArgs({
   options: {
     rounds: { type: 'string', default: '100' },

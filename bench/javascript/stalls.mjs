@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 
-const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'cli', 'main.js');
+const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'src', 'cli', 'main.js');
 const { values: options } = parseArgs({
   options: {
     heaps: { type: 'string', default: '20,100,500' },
