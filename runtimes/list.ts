@@ -23,9 +23,9 @@ export function mayBeCodeOf(runtime: string | undefined, path: string): boolean 
   return own === undefined || own.files.test(path) || !RUNTIMES.some(({ files }) => files.test(path));
 }
 
-/** Targets that are no processes of their own: pages of browsers. */
-export async function otherTargets(environment: NodeJS.ProcessEnv): Promise<Target[]> {
-  const found = await Promise.all(RUNTIMES.map(({ others }) => others?.(environment) ?? []));
+/** Targets that are no processes of their own: pages of browsers. `browser`: one that is not found by itself. */
+export async function otherTargets(options: { browser?: string | undefined }): Promise<Target[]> {
+  const found = await Promise.all(RUNTIMES.map(({ others }) => others?.(options) ?? []));
   return found.flat();
 }
 

@@ -12,7 +12,11 @@ shots=$PWD/docs/screenshots
 work=/tmp/skerrow
 rm -rf "$work"
 mkdir -p "$work/bin"
-cp -r dist agents demo package.json "$work"
+cp -r dist runtimes demo package.json "$work"
+for part in engines/v8/agent src/targets/unprepared/tracer; do
+  mkdir -p "$work/$(dirname $part)"
+  cp -r $part "$work/$part"
+done
 ln -s "$PWD/node_modules" "$work/node_modules"
 ln -s "$work/dist/src/cli/main.js" "$work/bin/amber"
 export DISPLAY=:$((RANDOM % 400 + 100)) AMBER_RUN_DIR="$work/run" PATH="$work/bin:$PATH"
@@ -189,6 +193,40 @@ type_line 'resume'
 type_line 'detach'
 until_shown 'detached'
 close_terminal
+
+# The counter's page, in a browser of its own, whose button somebody presses.
+chromium --headless=new --no-sandbox --disable-gpu --no-first-run --remote-debugging-port=0 \
+  --user-data-dir="$work/counter" "$desk/counter" >/dev/null 2>&1 &
+browser=$!
+for _ in $(seq 100); do [ -s "$work/counter/DevToolsActivePort" ] && break; sleep 0.1; done
+press() { node "$work/press.cjs" "$(head -n 1 "$work/counter/DevToolsActivePort")" "$1"; }
+cat >"$work/press.cjs" <<'JS'
+const WebSocket = require('ws');
+const [port, expression] = process.argv.slice(2);
+fetch(`http://127.0.0.1:${port}/json/list`).then((answer) => answer.json()).then((pages) => {
+  const socket = new WebSocket(pages.find(({ url }) => url.endsWith('/counter')).webSocketDebuggerUrl);
+  socket.on('open', () => socket.send(JSON.stringify({ id: 1, method: 'Runtime.evaluate', params: { expression } })));
+  socket.on('message', () => process.exit());
+});
+JS
+sleep 2
+press 'form.requestSubmit()'
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber attach page'
+until_shown 'attached to'
+type_line 'break takings.js:19 when typeof total !== "number"'
+until_shown 'mark 1 at'
+press 'form.requestSubmit()' &
+until_shown 'next'
+type_line '= document.getElementById("book")'
+until_shown 'button#book'
+shoot page-stop
+type_line 'resume'
+type_line 'detach'
+until_shown 'detached'
+close_terminal
+kill $browser 2>/dev/null || true
 
 cat >"$work/demo/amber.yaml" <<YAML
 requests:

@@ -9,6 +9,9 @@ import { SERVICES } from './services.mjs';
 
 export const DIST = resolve(import.meta.dirname, '..', '..', 'dist');
 export const AMBER = join(DIST, 'src', 'cli', 'main.js');
+if (!existsSync(AMBER)) {
+  throw new Error(`there is no ${AMBER}: npm run build`);
+}
 
 export const pause = (milliseconds) => new Promise((done) => setTimeout(done, milliseconds));
 

@@ -3,8 +3,15 @@
 
 const http = require('node:http');
 const { answer } = require('./handlers');
+const { counterFile } = require('./page');
 
 const server = http.createServer(async (request, response) => {
+  const file = counterFile(request);
+  if (file !== undefined) {
+    response.writeHead(200, { 'Content-Type': file.type });
+    response.end(file.text);
+    return;
+  }
   const chunks = [];
   for await (const chunk of request) chunks.push(chunk);
   const { status, body } = await answer(request, Buffer.concat(chunks).toString('utf8'));

@@ -127,7 +127,8 @@ export class Applier {
       await first.await([...waiting.keys()].some((mark) => !splicer.expects(mark)));
     }
     // What only tells or counts shows no stack, and does not pay for one.
-    const stops = placed.some(({ mark }) => mark.wanted.kind === 'break');
+    const present = program.comesAnew ? program.marks() : placed.map(({ mark }) => mark);
+    const stops = present.some(({ wanted }) => wanted.kind === 'break');
     const isAny = stops || program.errors.pauseState !== 'none';
     const maxDepth = isAny ? ASYNC_DEPTH : 0;
     if (maxDepth !== this.#depth) {

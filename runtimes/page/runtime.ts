@@ -23,12 +23,11 @@ export const page: Runtime = {
   standing: () => ({ state: 'closed', reason: 'is no page' }),
   restarts: () => false,
   check: async ({ page }) => [good('page', `${page?.url} in ${page?.browser}`)],
-  async others(environment) {
+  async others({ browser }) {
     const { browsersHere, pagesOf } = await import('./browsers.js');
-    const given = environment.AMBER_BROWSER;
     const browsers = [
       ...browsersHere(),
-      ...(given ? [{ pid: 0, address: given, folder: '', age: 0, parent: 0 }] : []),
+      ...(browser ? [{ pid: 0, address: browser, folder: '', age: 0, parent: 0 }] : []),
     ];
     const found: Target[] = [];
     const seen = new Set<string>();
@@ -66,11 +65,14 @@ export const page: Runtime = {
 function nameOf(address: string, title: string): string {
   try {
     const { pathname, host, protocol } = new URL(address);
+    if (protocol === 'about:') {
+      return 'blank page';
+    }
     const word = basename(pathname).replace(/\.\w+$/, '');
     if (!PLAIN.test(word)) {
       return /^\d+$/.test(word) ? `page ${word}` : word;
     }
-    return protocol === 'about:' ? 'blank page' : title || host || 'page';
+    return title || host || 'page';
   } catch {
     return title || 'page';
   }

@@ -36,6 +36,8 @@ export interface SessionCommandOptions {
   alone?: boolean;
   /** Only requests that this user sends with amber (PHP). */
   onlyMine?: boolean;
+  /** `HOST:PORT` of a browser whose pages are not found by themselves. */
+  browser?: string;
   /** Where the scripts of a php-fpm are that was started without the agent. */
   documentRoot?: string;
   /** Seconds after which a pause goes by itself. */
@@ -116,7 +118,7 @@ export class PromptSession {
 
   /** The same with those that are no processes of their own. */
   async findAllTargets(): Promise<Target[]> {
-    return [...this.findTargets(), ...(await otherTargets(process.env))];
+    return [...this.findTargets(), ...(await otherTargets(this.options))];
   }
 
   /** The targets that amber.yaml describes. */

@@ -76,6 +76,7 @@ function describeProgram(version: string): Command {
   program
     .command('targets')
     .description('list what can be attached to, and why something cannot')
+    .option('--browser <address>', 'HOST:PORT of a browser whose pages are not found by themselves')
     .option('--json', 'as one JSON record')
     .action(async (options) => finish((await import('./commands/targets.js')).targets(options)));
 
@@ -107,7 +108,7 @@ function describeProgram(version: string): Command {
       .description('open the prompt on running targets, or run commands from a pipe or file')
       .argument(
         '[target...]',
-        'names, pids, runtimes (python) or tcp:HOST:PORT; nothing: the only target there is',
+        'names, pids, runtimes (python, page), page:ADDRESS or tcp:HOST:PORT; nothing: the only target there is',
       )
       .option('--yes', 'bring the agent into a target that was started without it')
       .option('--alone', 'neither what a target starts nor what takes its place')
@@ -116,6 +117,7 @@ function describeProgram(version: string): Command {
         '--document-root <folder>',
         'where the scripts of a php-fpm are that was started without the agent',
       )
+      .option('--browser <address>', 'HOST:PORT of a browser whose pages are not found by themselves')
       .option('--no-pause', 'only look: refuse whatever pauses the program or changes it')
       .option('--dap <server>', 'any DAP server: tcp:HOST:PORT, unix:PATH or "command …"')
       .option('--dap-attach <json>', 'arguments of that server’s own attach (or launch) request'),

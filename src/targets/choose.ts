@@ -27,7 +27,7 @@ export function chooseTarget(
   throw new AmberError(
     'AL_SEVERAL_TARGETS',
     `there are ${list.length} targets:\n${list.join('\n')}`,
-    `name one: amber attach ${first?.pid}`,
+    `name one: amber attach ${first?.page ? `'${first.name}'` : first?.pid}`,
   );
 }
 

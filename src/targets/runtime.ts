@@ -139,7 +139,7 @@ export interface Runtime {
   wholeOf?(facts: ProcessFacts): number | undefined;
   standing(found: Found): Standing;
   /** Targets that are no processes of their own, where it has such. */
-  others?(environment: NodeJS.ProcessEnv): Promise<Target[]>;
+  others?(options: { browser?: string | undefined }): Promise<Target[]>;
   /** Why there is no agent in what was started with it. */
   whyAbsent?(facts: ProcessFacts): string | undefined;
   /** The version of a process, where that is known without its own word. */

@@ -5,16 +5,23 @@ import { givenTargets } from '../given.js';
 import { targetsTable } from '../render/tables.js';
 
 /** `amber targets`: what can be attached to, and why something cannot. @returns the exit code */
-export async function targets(options: { json?: boolean }): Promise<number> {
+export async function targets(options: { json?: boolean; browser?: string }): Promise<number> {
   const output = standardOutput(options.json === true);
   const found = [
     ...targetsHere(process.env, await givenTargets(projectFolder(process.cwd()))),
-    ...(await otherTargets(process.env)),
+    ...(await otherTargets(options)),
   ];
   const record = {
     kind: 'targets' as const,
     targets: found.map(
-      ({ description: _description, base: _base, title: _title, takesAgent: _takes, ...target }) => ({
+      ({
+        description: _description,
+        base: _base,
+        title: _title,
+        takesAgent: _takes,
+        page: _page,
+        ...target
+      }) => ({
         ...target,
         age: Math.round(target.age),
       }),

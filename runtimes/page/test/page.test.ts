@@ -1,0 +1,217 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { build } from 'esbuild';
+import { runAmber } from '../../../test/support/amber.js';
+import { whereIs } from '../../../test/support/attached.js';
+import { Browser, describePages } from '../../../test/support/browser.js';
+import { HitCollector } from '../../../test/support/hits.js';
+import { lineOf } from '../../../test/support/node.js';
+import { until } from '../../../test/support/until.js';
+
+const COUNTER = `let bookings = [];
+function book(name, seats) {
+  const booking = { name, seats, token: 'pearl' };
+  bookings.push(booking);
+  return bookings.length;
+}
+document.getElementById('add').addEventListener('click', async (event) => {
+  const before = bookings.length;
+  await Promise.resolve();
+  const count = book('Aino', before + 1);
+  document.title = count + ' bookings';
+});
+console.log('counter is there', book('first', 1));
+`;
+const INDEX = `<!doctype html>
+<title>Counter</title>
+<button id="add" class="big blue">book</button>
+<script>
+  function early(n) {
+    return n + 1;
+  }
+  window.began = early(1);
+</script>
+<script src="/counter.js"></script>
+<script type="module">
+  export function inModule(n) {
+    return n * 2;
+  }
+  window.doubled = inModule(4);
+</script>
+`;
+const WORKER = `onmessage = (event) => {
+  const sum = event.data + 1;
+  postMessage(sum);
+};
+`;
+const FRAME = `<!doctype html>
+<script>
+  function inFrame(n) {
+    return n + 7;
+  }
+  addEventListener('message', () => parent.postMessage(inFrame(1), '*'));
+</script>
+`;
+const TYPED = `interface Booking { name: string; seats: number }
+export function total(list: Booking[]): number {
+  let sum = 0;
+  for (const booking of list) {
+    sum += booking.seats;
+  }
+  return sum;
+}
+(globalThis as { total?: unknown }).total = total;
+`;
+
+describePages('pages of a browser', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'amber-page-'));
+  let browser: Browser;
+  beforeAll(async () => {
+    writeFileSync(join(folder, 'index.html'), INDEX);
+    writeFileSync(join(folder, 'counter.js'), COUNTER);
+    writeFileSync(join(folder, 'worker.js'), WORKER);
+    writeFileSync(join(folder, 'frame.html'), FRAME);
+    writeFileSync(join(folder, 'total.ts'), TYPED);
+    await build({
+      entryPoints: [join(folder, 'total.ts')],
+      outfile: join(folder, 'bundle.js'),
+      bundle: true,
+      minify: true,
+      sourcemap: true,
+      format: 'iife',
+    });
+    writeFileSync(join(folder, 'bundled.html'), '<!doctype html><script src="/bundle.js"></script>');
+    browser = new Browser(folder);
+    await browser.pages();
+  });
+  afterAll(async () => {
+    await browser.end();
+    rmSync(folder, { recursive: true, force: true });
+  });
+  const counter = (text: string) => lineOf(COUNTER, text);
+
+  it('stop in a listener, tell values, step through an await, and hide what is secret', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    await attached.mark(join(folder, 'counter.js'), counter('const before'));
+    const clicked = tab.evaluate("document.getElementById('add').click()");
+    let stop = await attached.stop();
+    expect(await whereIs(stop)).toContain(`:${counter('const before')}`);
+    const [frame] = await stop.frames();
+    const { text } = await stop.evaluate('event.target', frame?.id ?? 0, 'repl');
+    expect(text).toBe('button#add.big.blue');
+    ({ stop } = await attached.step(stop, 'over'));
+    let at = '';
+    ({ stop, at } = await attached.step(stop, 'over'));
+    expect(at).toContain(`:${counter('const count')}`);
+    ({ stop, at } = await attached.step(stop, 'into'));
+    expect(at).toBe(`book:${counter('const booking')}`);
+    ({ stop, at } = await attached.step(stop, 'over'));
+    const [inner] = await stop.frames();
+    const booking = await stop.evaluate('booking', inner?.id ?? 0, 'repl');
+    expect(booking.text).toContain("name: 'Aino'");
+    expect(booking.text).not.toContain('pearl');
+    await stop.resume();
+    await clicked;
+    await until(async () => (await tab.evaluate('document.title')) === '2 bookings');
+    await attached.session.detach();
+  });
+
+  it('find marks from their first line on after a load, in the document, its files and its modules', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    const hits = new HitCollector(attached);
+    const html = join(folder, 'index.html');
+    await hits.set('log', `index.html:${lineOf(INDEX, 'return n + 1')} "{n}"`, html);
+    await hits.set('log', `index.html:${lineOf(INDEX, 'return n * 2')} "{n}"`, html);
+    await hits.set(
+      'log',
+      `counter.js:${counter('bookings.push')} "{name}" hits 1`,
+      join(folder, 'counter.js'),
+    );
+    await attached.session.reload('', '');
+    expect((await hits.until(3)).map(({ text }) => text)).toEqual(['1', 'first', '4']);
+    // And again: nothing of it was used up.
+    await attached.session.reload('', '');
+    expect((await hits.until(5)).length).toBeGreaterThanOrEqual(5);
+    await attached.session.detach();
+    expect(await tab.evaluate("typeof globalThis['$amberLantern']")).toBe('undefined');
+  });
+
+  it('wait for files of pages that come later, of workers and of frames', async () => {
+    const tab = await browser.visit('/bundled.html');
+    const attached = await tab.attach();
+    await attached.mark(join(folder, 'counter.js'), counter('bookings.push'), "name == 'first'");
+    await attached.mark(join(folder, 'worker.js'), lineOf(WORKER, 'const sum'));
+    await attached.mark(join(folder, 'frame.html'), lineOf(FRAME, 'return n + 7'));
+    void tab.send('Page.navigate', { url: `${browser.site}/index.html` });
+    const first = await attached.stop();
+    expect(await whereIs(first)).toBe(`book:${counter('bookings.push')}`);
+    await first.resume();
+    await until(async () => (await tab.evaluate('document.readyState')) === 'complete');
+    const answered = tab.evaluate(
+      "new Promise((done) => { const worker = new Worker('/worker.js'); worker.onmessage = ({ data }) => done(data); worker.postMessage(3); })",
+    );
+    const inWorker = await attached.stop();
+    expect((await inWorker.frames())[0]?.line).toBe(lineOf(WORKER, 'const sum'));
+    await inWorker.resume();
+    expect(await answered).toBe(4);
+    const framed = tab.evaluate(
+      "new Promise((done) => { const frame = document.createElement('iframe'); frame.src = '/frame.html'; addEventListener('message', ({ data }) => done(data)); frame.onload = () => frame.contentWindow.postMessage('go', '*'); document.body.append(frame); })",
+    );
+    const inFrame = await attached.stop();
+    expect(await whereIs(inFrame)).toBe(`inFrame:${lineOf(FRAME, 'return n + 7')}`);
+    await inFrame.resume();
+    expect(await framed).toBe(8);
+    await attached.session.detach();
+  });
+
+  it('are shown as they were written where a bundler has made them', async () => {
+    const tab = await browser.visit('/bundled.html');
+    const attached = await tab.attach();
+    const path = join(folder, 'total.ts');
+    const line = lineOf(TYPED, 'sum += booking.seats');
+    const mark = await attached.mark(path, line, 'booking.seats > 2');
+    expect(attached.sync.status(mark)).toMatchObject({ state: 'on', file: path, line });
+    const total = tab.evaluate("total([{ name: 'Aino', seats: 2 }, { name: 'Holm', seats: 3 }])");
+    const stop = await attached.stop();
+    const [frame] = await stop.frames();
+    expect(frame).toMatchObject({ line, source: { path } });
+    expect((await stop.evaluate('booking.name', frame?.id ?? 0, 'repl')).text).toBe("'Holm'");
+    await stop.resume();
+    expect(await total).toBe(5);
+    await attached.session.detach();
+  });
+
+  it('go on, with nothing of ours in the way, when the client is gone in a stop', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    await attached.mark(join(folder, 'counter.js'), counter('bookings.push'));
+    const count = tab.evaluate("book('Holm', 2)");
+    await attached.stop();
+    attached.session.client.close();
+    expect(await count).toBe(2);
+    expect(await tab.evaluate("book('Holm', 3)")).toBe(3);
+  });
+
+  it('are listed, chosen by their address, and attached to by the built program', async () => {
+    await browser.visit('/index.html');
+    const { stdout } = await runAmber(['targets', '--json'], { cwd: folder });
+    const { targets } = JSON.parse(stdout.trim().split('\n')[0] ?? '') as {
+      targets: { runtime: string; command: string; pid: number }[];
+    };
+    expect(targets).toContainEqual(
+      expect.objectContaining({ runtime: 'page', command: `${browser.site}/index.html`, pid: browser.pid }),
+    );
+    const { stdout: prompt } = await runAmber(['attach', `page:${browser.site}/index*`], {
+      cwd: folder,
+      input:
+        'log counter.js:4 "{name} {seats}"\nbreak counter.js:5\nreload\nwait 20\nresume\nwait 1\noutput\n',
+    });
+    expect(prompt).toMatch(/first 1/);
+    expect(prompt).toContain('counter is there 1');
+    const none = await runAmber(['attach', 'page:nowhere*'], { cwd: folder });
+    expect(none.stderr).toContain('no page is like nowhere*');
+  });
+});
