@@ -55,6 +55,10 @@ export class EngineStops {
   tooHot(number: number): Mark[] {
     const [hot] = this.#set.filter((stop) => stop.number === number);
     this.#set = this.#set.filter((stop) => stop !== hot);
+    if (hot !== undefined) {
+      // An agent has done so by itself, at once; a worker or a page has none that could.
+      void this.#remove(hot);
+    }
     return hot?.marks ?? [];
   }
 

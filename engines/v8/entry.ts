@@ -59,6 +59,16 @@ export class EntryStop {
     this.#isHeld = true;
   }
 
+  /** Whether the script before which a page stands is the first of the project, at which nobody has stopped yet. */
+  begins({ data }: Paused): boolean {
+    const url = scriptSchema.safeParse(data).data?.url ?? '';
+    if (this.entry.isTaken || isForeign(url, this.foreign)) {
+      return false;
+    }
+    this.entry.isTaken = true;
+    return true;
+  }
+
   /** The page goes on. */
   async letGo(): Promise<void> {
     this.#isHeld = false;

@@ -71,6 +71,10 @@ export abstract class ProgramAdapter {
 
   /** The name of its runtime. */
   protected abstract readonly runtime: string;
+  /** What only this kind of program answers. */
+  protected moreHandlers(): Record<string, RequestHandler> {
+    return {};
+  }
   /** Reaches the program that `attach` names, and opens its threads. */
   protected abstract attach(args: unknown): Promise<undefined>;
   /** The client has said all that it has to say before the program goes on. */
@@ -117,6 +121,7 @@ export abstract class ProgramAdapter {
         return undefined;
       },
       ...this.marks.handlers(),
+      ...this.moreHandlers(),
       ...inspection(
         (args) => this.#stopOf(this.#thread(args)),
         (number) => this.#stopWith(number),
@@ -192,6 +197,9 @@ export abstract class ProgramAdapter {
     const opened = new JavaScriptThread(id, name, channel, program, agent, session);
     this.threads.set(id, opened);
     opened.on('stopped', (stop) => this.#onStopped(opened, stop));
+    opened.on('continued', () =>
+      this.server.event('continued', { threadId: id, allThreadsContinued: false }),
+    );
     opened.on('changed', (mark) => this.#tellMark(mark));
     opened.on('hits', (...told) => this.#tellHits(opened, ...told));
     opened.on('printed', (category, output) => this.server.event('output', { category, output }));

@@ -45,6 +45,8 @@ export interface ThreadStop {
 
 interface ThreadEvents {
   stopped: [ThreadStop];
+  /** What was paused has gone with its page. */
+  continued: [];
   /** A mark has another state or place. */
   changed: [Mark];
   /** Hits, how many were left out, and what is to be told of requests. */
@@ -268,6 +270,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     });
     await Promise.race([this.#applier.applyAndTell(), late]);
     clearTimeout(timer);
+    if (entry.begins(paused)) {
+      this.#movement.enters();
+      await this.#send('Debugger.pause');
+    }
     await this.#send('Debugger.resume');
     await entry.letGo().catch(() => undefined);
   }
@@ -276,7 +282,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async #onCleared(): Promise<void> {
     if (this.program.comesAnew) {
       this.channel.abandon();
-      this.#stop = undefined;
+      if (this.#stop !== undefined) {
+        this.#stop = undefined;
+        this.emit('continued');
+      }
       this.#movement.forget();
       this.#splicer.orphan();
       this.#helper.anew();

@@ -5,6 +5,7 @@ import { ENGINE_PARTS, partOf } from '../../engines/v8/parts.js';
 import { MAIN, ProgramAdapter, type Reached } from '../../engines/v8/program-adapter.js';
 import { anythingSchema } from '../../engines/v8/protocol.js';
 import { attachFields } from '../../src/adapters/arguments.js';
+import type { RequestHandler } from '../../src/adapters/dap-server.js';
 import { agentFolder } from '../../src/installation.js';
 import { join, type PageConnection, type Part } from './connection.js';
 import { PageFiles } from './files.js';
@@ -19,6 +20,8 @@ const attachSchema = z.object({
   /** The folder whose files its addresses stand for. */
   project: z.string(),
 });
+
+const goToSchema = z.object({ url: z.string() });
 
 /** Puts DAP on one page of a browser: its own thread, its workers, and frames of other origins. */
 export class PageAdapter extends ProgramAdapter {
@@ -81,6 +84,17 @@ export class PageAdapter extends ProgramAdapter {
     for (const thread of this.threads.values()) {
       await thread.apply();
     }
+  }
+
+  protected override moreHandlers(): Record<string, RequestHandler> {
+    return {
+      amberGoTo: async (args) => {
+        const { url } = goToSchema.parse(args);
+        // Its answer comes when the page is there, which stops before.
+        void this.connection.page.send('Page.navigate', { url }, anythingSchema).catch(() => undefined);
+        return undefined;
+      },
+    };
   }
 
   /** A page that is stopped is a page that answers nobody. */

@@ -97,9 +97,14 @@ function describeProgram(version: string): Command {
       .description('start a program and open the prompt on it, before its first line')
       .usage('[options] -- COMMAND …')
       .argument('[command...]')
+      .option('--page <url>', 'go to a page in a browser of its own, and stop before its first line')
       .passThroughOptions(),
   ).action(async (command: string[], options) =>
-    finish((await import('./commands/launch.js')).launch(command, options)),
+    finish(
+      options.page === undefined
+        ? (await import('./commands/launch.js')).launch(command, options)
+        : (await import('./commands/launch-page.js')).launchPage(options.page, options),
+    ),
   );
 
   sessionOptions(

@@ -1,8 +1,8 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build } from 'esbuild';
-import { runAmber } from '../../../test/support/amber.js';
+import { childrenOf, runAmber, startAmber } from '../../../test/support/amber.js';
 import { whereIs } from '../../../test/support/attached.js';
 import { Browser, describePages } from '../../../test/support/browser.js';
 import { HitCollector } from '../../../test/support/hits.js';
@@ -184,6 +184,26 @@ describePages('pages of a browser', () => {
     await attached.session.detach();
   });
 
+  it('are not held up by marks that are passed too often: these wait, and nothing of them is left in the page', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    const mark = await attached.mark(
+      join(folder, 'counter.js'),
+      counter('bookings.push'),
+      "name == 'nobody'",
+    );
+    await tab.evaluate('for (let i = 0; i < 1000; i += 1) book(String(i), i)');
+    await until(() => attached.sync.status(mark).state === 'waiting');
+    expect(attached.sync.status(mark).note).toContain('passed so often');
+    // What the engine's condition calls first.
+    await tab.evaluate(
+      "const helper = globalThis['$amberLantern']; const { tick } = helper; window.ticks = 0; helper.tick = (number) => { window.ticks += 1; tick(number); }",
+    );
+    await tab.evaluate('for (let i = 0; i < 100; i += 1) book(String(i), i)');
+    expect(await tab.evaluate('window.ticks')).toBe(0);
+    await attached.session.detach();
+  });
+
   it('go on, with nothing of ours in the way, when the client is gone in a stop', async () => {
     const tab = await browser.visit('/index.html');
     const attached = await tab.attach();
@@ -214,4 +234,33 @@ describePages('pages of a browser', () => {
     const none = await runAmber(['attach', 'page:nowhere*'], { cwd: folder });
     expect(none.stderr).toContain('no page is like nowhere*');
   });
+
+  it('are launched in a browser of their own, which ends with amber, also by kill -9', async () => {
+    writeFileSync(join(folder, 'commands'), 'stack\nbreak counter.js:4\nresume\nwait 20\nvars\nresume\n');
+    const url = `${browser.site}/index.html`;
+    const { stdout, code } = await runAmber(['launch', '--page', url, '--commands', 'commands'], {
+      cwd: folder,
+    });
+    expect(stdout).toMatch(/before the first line · index\.html:8/);
+    expect(stdout).toMatch(/mark 1 · counter\.js:4 in book/);
+    expect(code).toBe(0);
+    const amber = startAmber(['launch', '--page', url, '--commands', '/dev/stdin'], { cwd: folder });
+    amber.type('wait 600\n');
+    await amber.shows('before the first line');
+    const [launched] = childrenOf(amber.child.pid).filter((pid) =>
+      /user-data-dir=\S*amber-browser-/.test(cmdlineOf(pid)),
+    );
+    const [profile = ''] = /[^=\0]*amber-browser-[\w-]+/.exec(cmdlineOf(launched)) ?? [];
+    expect(existsSync(profile)).toBe(true);
+    amber.child.kill('SIGKILL');
+    await until(() => cmdlineOf(launched) === '' && !existsSync(profile));
+  });
 });
+
+function cmdlineOf(pid: number | undefined): string {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+  } catch {
+    return '';
+  }
+}

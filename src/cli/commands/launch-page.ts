@@ -1,0 +1,85 @@
+import { existsSync } from 'node:fs';
+import { z } from 'zod';
+import { pagesOf } from '../../../runtimes/page/browsers.js';
+import { LaunchedBrowser } from '../../../runtimes/page/launch.js';
+import { page as runtime } from '../../../runtimes/page/runtime.js';
+import { AmberError } from '../../core/errors.js';
+import { type Target, targetId } from '../../targets/target.js';
+import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
+import { promptOutput } from '../context.js';
+import { openTarget } from '../opening.js';
+import { runPrompt } from '../running.js';
+
+const anything = z.unknown();
+
+/**
+ * `amber launch --page URL`: starts a browser with a profile of its own, goes to a page in it, and opens the prompt before
+ * the page's first line. The browser ends with the prompt.
+ * @returns 0, or the exit code of a failing script
+ */
+export async function launchPage(url: string, options: SessionCommandOptions): Promise<number> {
+  if (!URL.canParse(url)) {
+    throw new AmberError(
+      'AL_USAGE',
+      `${url} is no address`,
+      'amber launch --page http://localhost:4003/counter',
+    );
+  }
+  if (options.commands !== undefined && !existsSync(options.commands)) {
+    throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
+  }
+  const output = promptOutput(options.json === true);
+  const browser = await LaunchedBrowser.start(process.env);
+  const end = () => browser.end();
+  process.once('exit', end);
+  try {
+    const session = new PromptSession(output, options);
+    const target = await blankPage(browser);
+    const facts = {
+      id: targetId(target),
+      ...session.bench.freeName('page'),
+      runtime: runtime.name,
+      folder: session.bench.folders.project,
+    };
+    const bench = await openTarget(
+      session,
+      { pid: browser.pid, target, entry: { isTaken: false } },
+      facts,
+      {},
+      output,
+    );
+    await bench.session.client.request('amberGoTo', { url }, anything);
+    await bench.nextStop(0).catch(() => undefined);
+    return await runPrompt(session);
+  } finally {
+    process.off('exit', end);
+    end();
+  }
+}
+
+/** The empty page that the browser begins with. */
+async function blankPage(browser: LaunchedBrowser): Promise<Target> {
+  const answer = await pagesOf(browser.address);
+  const page = answer?.pages.find(({ socket }) => socket !== undefined);
+  if (answer === undefined || page === undefined) {
+    throw new AmberError('AL_NO_TARGET', 'the browser has opened no page', 'try again');
+  }
+  return {
+    pid: browser.pid,
+    runtime: runtime.name,
+    title: runtime.title,
+    base: 'page',
+    name: 'page',
+    version: answer.version,
+    command: page.url,
+    parent: process.pid,
+    folder: '',
+    age: 0,
+    state: 'free',
+    reason: null,
+    host: null,
+    prepared: true,
+    takesAgent: false,
+    page: { ...page, browser: browser.address },
+  };
+}
