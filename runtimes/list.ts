@@ -1,5 +1,6 @@
 import { arrangedFor, environmentFor } from '../src/targets/environment.js';
 import { findTargets, type Given } from '../src/targets/find.js';
+import { numbered } from '../src/targets/names.js';
 import type { Runtime } from '../src/targets/runtime.js';
 import type { Target } from '../src/targets/target.js';
 import { node } from './node/runtime.js';
@@ -23,15 +24,27 @@ export function mayBeCodeOf(runtime: string | undefined, path: string): boolean 
   return own === undefined || own.files.test(path) || !RUNTIMES.some(({ files }) => files.test(path));
 }
 
-/** Targets that are no processes of their own: pages of browsers. `browser`: one that is not found by itself. */
-export async function otherTargets(options: { browser?: string | undefined }): Promise<Target[]> {
-  const found = await Promise.all(RUNTIMES.map(({ others }) => others?.(options) ?? []));
-  return found.flat();
-}
-
 /** What runs here, with the names that amber.yaml gives. */
 export const targetsHere = (environment: NodeJS.ProcessEnv, given?: Given): Target[] =>
   findTargets(RUNTIMES, environment, given);
+
+/**
+ * The same with targets that are no processes of their own: pages of browsers.
+ * @param options `browser`: one that is not found by itself, `HOST:PORT`
+ */
+export async function allTargets(
+  environment: NodeJS.ProcessEnv,
+  given: Given,
+  options: { browser?: string | undefined },
+): Promise<Target[]> {
+  const found = targetsHere(environment, given);
+  const others = await Promise.all(RUNTIMES.map((runtime) => runtime.others?.(options) ?? []));
+  for (const other of others.flat()) {
+    const name = numbered(other.base, (taken) => found.some((target) => target.name === taken));
+    found.push({ ...other, name });
+  }
+  return found;
+}
 
 /** The environment that makes every interpreter started in it attachable. */
 export const agentEnvironment = (environment: NodeJS.ProcessEnv): Record<string, string> =>

@@ -1,5 +1,5 @@
 import type { Duplex } from 'node:stream';
-import { otherTargets, targetsHere } from '../../runtimes/list.js';
+import { allTargets, targetsHere } from '../../runtimes/list.js';
 import { AmberError, exitCodeOf } from '../core/errors.js';
 import { LocalState, projectFolder } from '../core/project/project.js';
 import { ProjectFile, type ProjectSettings } from '../core/project/project-file.js';
@@ -117,8 +117,8 @@ export class PromptSession {
   }
 
   /** The same with those that are no processes of their own. */
-  async findAllTargets(): Promise<Target[]> {
-    return [...this.findTargets(), ...(await otherTargets(this.options))];
+  findAllTargets(): Promise<Target[]> {
+    return allTargets(process.env, this.given, this.options);
   }
 
   /** The targets that amber.yaml describes. */

@@ -8,6 +8,7 @@ import WebSocket from 'ws';
 import { z } from 'zod';
 import { type Page, pagesOf } from '../../runtimes/page/browsers.js';
 import { openPage } from '../../runtimes/page/open.js';
+import { pageTarget } from '../../runtimes/page/target.js';
 import { Session } from '../../src/core/session/session.js';
 import { Attached } from './attached.js';
 import { realClock } from './clock.js';
@@ -144,24 +145,8 @@ export class Tab {
   }
 
   async attach(args: Record<string, unknown> = {}): Promise<Attached> {
-    const target = {
-      pid: 1,
-      runtime: 'page',
-      title: 'Page',
-      base: 'page',
-      name: 'page',
-      version: '',
-      command: this.page.url,
-      parent: 1,
-      folder: this.folder,
-      age: 1,
-      state: 'free' as const,
-      reason: null,
-      host: null,
-      prepared: true,
-      takesAgent: false,
-      page: { ...this.page, browser: '' },
-    };
+    const at = { pid: 1, address: '', folder: this.folder, age: 1, parent: 1 };
+    const target = pageTarget(this.page, at, '');
     const opening = await openPage(
       { pid: 1, target },
       {

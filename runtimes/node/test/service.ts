@@ -1,48 +1,10 @@
 import { labelled, type Runtime } from '../../../conformance/fixture.js';
+import { FUNCTIONS } from '../../../conformance/javascript.js';
 import { NodeProgram } from '../../../test/support/node.js';
 
 const SOURCE = `const { createServer } = require('node:http');
 
-function fare(n) {
-  const total = n * 3;      // [total]
-  // [remark]
-  let twice = total * 2;    // [twice]
-  return twice;             // [back]
-}
-
-function quote(n) {
-  const first = fare(n);    // [call]
-  return first + 1;         // [after]
-}
-
-function roundTrip(n) {
-  let length = 0;
-  for (let leg = 0; leg < n; leg += 1) {
-    length += leg;          // [leg]
-  }
-  return length;
-}
-
-function tide() {
-  throw new RangeError('tide');  // [raise]
-}
-
-function caught(n) {
-  try {
-    return tide(n);
-  } catch {
-    return n;
-  }
-}
-
-function inside(n) {
-  try {
-    throw new RangeError('tide');  // [inside]
-  } catch {
-    return n;
-  }
-}
-
+${FUNCTIONS}
 function late(n) {
   return require('./later.js').arrives(n);
 }

@@ -2,48 +2,10 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { labelled, type Runtime } from '../../../conformance/fixture.js';
+import { FUNCTIONS } from '../../../conformance/javascript.js';
 import { Browser, hasBrowser } from '../../../test/support/browser.js';
 
-const SOURCE = `function fare(n) {
-  const total = n * 3;      // [total]
-  // [remark]
-  let twice = total * 2;    // [twice]
-  return twice;             // [back]
-}
-
-function quote(n) {
-  const first = fare(n);    // [call]
-  return first + 1;         // [after]
-}
-
-function roundTrip(n) {
-  let length = 0;
-  for (let leg = 0; leg < n; leg += 1) {
-    length += leg;          // [leg]
-  }
-  return length;
-}
-
-function tide() {
-  throw new RangeError('tide');  // [raise]
-}
-
-function caught(n) {
-  try {
-    return tide(n);
-  } catch {
-    return n;
-  }
-}
-
-function inside(n) {
-  try {
-    throw new RangeError('tide');  // [inside]
-  } catch {
-    return n;
-  }
-}
-
+const SOURCE = `${FUNCTIONS}
 async function late(n) {
   const { arrives } = await import('/later.js');
   return arrives(n);

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { z } from 'zod';
 import { pagesOf } from '../../../runtimes/page/browsers.js';
 import { LaunchedBrowser } from '../../../runtimes/page/launch.js';
-import { page as runtime } from '../../../runtimes/page/runtime.js';
+import { pageTarget } from '../../../runtimes/page/target.js';
 import { AmberError } from '../../core/errors.js';
 import { type Target, targetId } from '../../targets/target.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
@@ -38,7 +38,7 @@ export async function launchPage(url: string, options: SessionCommandOptions): P
     const facts = {
       id: targetId(target),
       ...session.bench.freeName('page'),
-      runtime: runtime.name,
+      runtime: target.runtime,
       folder: session.bench.folders.project,
     };
     const bench = await openTarget(
@@ -64,22 +64,6 @@ async function blankPage(browser: LaunchedBrowser): Promise<Target> {
   if (answer === undefined || page === undefined) {
     throw new AmberError('AL_NO_TARGET', 'the browser has opened no page', 'try again');
   }
-  return {
-    pid: browser.pid,
-    runtime: runtime.name,
-    title: runtime.title,
-    base: 'page',
-    name: 'page',
-    version: answer.version,
-    command: page.url,
-    parent: process.pid,
-    folder: '',
-    age: 0,
-    state: 'free',
-    reason: null,
-    host: null,
-    prepared: true,
-    takesAgent: false,
-    page: { ...page, browser: browser.address },
-  };
+  const at = { pid: browser.pid, address: browser.address, folder: '', age: 0, parent: process.pid };
+  return pageTarget(page, at, answer.version);
 }

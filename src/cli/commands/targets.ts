@@ -1,4 +1,4 @@
-import { otherTargets, targetsHere } from '../../../runtimes/list.js';
+import { allTargets } from '../../../runtimes/list.js';
 import { projectFolder } from '../../core/project/project.js';
 import { standardOutput } from '../context.js';
 import { givenTargets } from '../given.js';
@@ -7,10 +7,8 @@ import { targetsTable } from '../render/tables.js';
 /** `amber targets`: what can be attached to, and why something cannot. @returns the exit code */
 export async function targets(options: { json?: boolean; browser?: string }): Promise<number> {
   const output = standardOutput(options.json === true);
-  const found = [
-    ...targetsHere(process.env, await givenTargets(projectFolder(process.cwd()))),
-    ...(await otherTargets(options)),
-  ];
+  const given = await givenTargets(projectFolder(process.cwd()));
+  const found = await allTargets(process.env, given, options);
   const record = {
     kind: 'targets' as const,
     targets: found.map(

@@ -1,0 +1,51 @@
+import { basename } from 'node:path';
+import type { Target } from '../../src/targets/target.js';
+import type { Browser, Page } from './browsers.js';
+
+/** Words of an address that say no more than that a page begins there. */
+const PLAIN = /^(?:index(?:\.\w+)?|)$/;
+
+/** A page of a browser, as a target. `version`: what the browser calls itself (`Chrome/156.0`). */
+export function pageTarget(
+  page: Page,
+  { pid, address, folder, age, parent }: Browser,
+  version: string,
+): Target {
+  const base = nameOf(page);
+  return {
+    pid,
+    runtime: 'page',
+    title: 'Page',
+    base,
+    name: base,
+    version: version.replace(/^(?:Headless)?(\w+)\//, '$1 '),
+    command: page.url,
+    parent,
+    folder,
+    age,
+    state: 'free',
+    reason: null,
+    host: null,
+    prepared: true,
+    takesAgent: false,
+    page: { ...page, browser: address },
+  };
+}
+
+/** What people call a page: the last word of its address, else its title or its host. */
+function nameOf({ url, title }: Page): string {
+  try {
+    const { pathname, host, protocol } = new URL(url);
+    if (protocol === 'about:') {
+      return 'blank page';
+    }
+    const word = basename(pathname).replace(/\.\w+$/, '');
+    if (!PLAIN.test(word)) {
+      // A number is a pid wherever a target is asked for.
+      return /^\d+$/.test(word) ? `page ${word}` : word;
+    }
+    return title || host || 'page';
+  } catch {
+    return title || 'page';
+  }
+}
