@@ -55,6 +55,8 @@ export const page: Runtime = {
     };
   },
   impossible: {
+    'a counter counts every pass':
+      'the engine counts, at 5 % of the page’s time at most: 2,000 passes at once are too many, and the mark says so',
     'a mark at a request stops what serves it, and nothing else': NO_REQUESTS,
     'a stop knows the request that it serves': NO_REQUESTS,
     'what the request carries is there to be looked at': NO_REQUESTS,
