@@ -1,6 +1,7 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
 import { ANEW, type Channel } from './channel.js';
 import type { EntryStop } from './entry.js';
+import { EventStops } from './event-stops.js';
 import type { Helper } from './helper.js';
 import { type Mark, watchMarks } from './marks.js';
 import { Placement } from './placement.js';
@@ -47,6 +48,7 @@ export interface Applied {
 export class Applier {
   readonly placement: Placement;
   readonly retries: Retries;
+  readonly events: EventStops;
   readonly #thread: Applied;
   #applying: Promise<void> = Promise.resolve();
   #gate: string | undefined;
@@ -57,6 +59,7 @@ export class Applier {
   constructor(thread: Applied) {
     const { channel, scripts, helper, splicer, program, isPaused } = thread;
     this.#thread = thread;
+    this.events = new EventStops(channel, () => this.applyAndTell());
     this.placement = new Placement(channel, scripts, (script) => splicer.renew(script));
     this.retries = new Retries({
       helper,
@@ -99,7 +102,8 @@ export class Applier {
     }
     const placed = [];
     const waiting = new Map<Mark, string>();
-    for (const mark of program.marks().filter(({ trouble }) => trouble === '')) {
+    const usable = program.marks().filter(({ trouble }) => trouble === '');
+    for (const mark of usable.filter(({ isAtEvents }) => !isAtEvents)) {
       const found = await this.placement.find(mark);
       if (typeof found === 'string') {
         waiting.set(mark, found);
@@ -109,7 +113,7 @@ export class Applier {
     }
     if (program.comesAnew) {
       // In time: before a script that is about to run nothing can be evaluated.
-      const asking = program.marks().filter((mark) => !mark.isPlain);
+      const asking = usable.filter((mark) => !mark.isPlain && !mark.isAtEvents);
       if (asking.length > 0) {
         await helper.install();
         await helper.tellRules(asking);
@@ -117,8 +121,9 @@ export class Applier {
     }
     const told = await splicer.apply(placed);
     await splicer.prune(program.marks());
+    const atEvents = await this.events.apply(usable.filter(({ isAtEvents }) => isAtEvents));
     for (const mark of program.marks()) {
-      mark.settle(id, told.get(mark) ?? waiting.get(mark));
+      mark.settle(id, told.get(mark) ?? atEvents.get(mark) ?? waiting.get(mark));
     }
     const first = entry();
     if (first === undefined) {

@@ -48,6 +48,7 @@ export class MarkRequests {
       setBreakpoints: (args) => this.#setBreakpoints(args),
       setFunctionBreakpoints: (args) => this.#setFunctions(args),
       amberRequestBreakpoints: (args) => this.#setRequests(args),
+      amberEventBreakpoints: (args) => this.#setEvents(args),
       setExceptionBreakpoints: (args) => this.#setErrors(args),
     };
   }
@@ -77,6 +78,17 @@ export class MarkRequests {
       (mark) => mark.isAtRequests,
       breakpoints.map((item) => [
         { request: { method: item.method, path: item.path } },
+        asked.wantedOf(item),
+      ]),
+    );
+  }
+
+  async #setEvents(args: unknown): Promise<object> {
+    const { breakpoints } = asked.setEventsSchema.parse(args);
+    return await this.#replace(
+      (mark) => mark.isAtEvents,
+      breakpoints.map((item) => [
+        { event: { name: item.name, selector: item.selector } },
         asked.wantedOf(item),
       ]),
     );

@@ -3,8 +3,12 @@ import type { HitRule } from '../../src/core/marks/grammar.js';
 import type { RequestPattern } from '../../src/core/requests/pattern.js';
 import { expressionTrouble } from './splice/statements.js';
 
-/** What a client asks for: a line of a file, a function by its name, or the first line that serves a request. */
-export type MarkPlace = { path: string; line: number } | { name: string } | { request: RequestPattern };
+/** What a client asks for: a line of a file, a function by its name, the first line that serves a request, an event. */
+export type MarkPlace =
+  | { path: string; line: number }
+  | { name: string }
+  | { request: RequestPattern }
+  | { event: { name: string; selector: string } };
 
 /** What carries a mark out in one thread. */
 export interface Carried {
@@ -23,6 +27,8 @@ export class Mark {
   readonly rule: HitRule | undefined;
   /** Stops, which are counted here. */
   hits = 0;
+  /** Passes of a mark at events, for its hit rule: all others are counted in the program. */
+  passes = 0;
   /** By thread: what the helper in it has counted. */
   readonly counted = new Map<number, { hits: number; errors: number; first: string }>();
   readonly carried = new Map<number, Carried>();
@@ -57,6 +63,11 @@ export class Mark {
   /** Whether it is at requests, and so in every function until one of them is called for such a request. */
   get isAtRequests(): boolean {
     return 'request' in this.place;
+  }
+
+  /** Whether it is at an event of a document, and at no place in code. */
+  get isAtEvents(): boolean {
+    return 'event' in this.place;
   }
 
   /** Whether the helper has something to decide about it. */
@@ -101,7 +112,7 @@ export class Mark {
     const [carried] = this.carried.values();
     const asked = 'line' in this.place ? this.place.line : undefined;
     const note = this.trouble || (carried ? carriedNote(carried, asked) : this.#whyWaiting());
-    if (this.isAtRequests) {
+    if (this.isAtRequests || this.isAtEvents) {
       return {
         id: this.id,
         verified: carried !== undefined,

@@ -140,6 +140,12 @@ export class Movement {
     return false;
   }
 
+  /** Goes on from a listener whose event nobody stops at: back to the code that has sent the event, if it is stepped. */
+  async passesEvent({ callFrames }: Paused): Promise<void> {
+    const isNested = this.#kind === 'step' && callFrames.length > 1;
+    await this.#send(isNested ? 'Debugger.stepOut' : 'Debugger.resume');
+  }
+
   /** Sends what may fail only because the program has just ended. */
   async #send(method: string, params: object = {}): Promise<void> {
     await this.channel.send(method, params, anythingSchema).catch(() => undefined);

@@ -71,6 +71,8 @@ export abstract class ProgramAdapter {
 
   /** The name of its runtime. */
   protected abstract readonly runtime: string;
+  /** What only this kind of program knows of our extensions. */
+  protected readonly more: { events?: boolean } = {};
   /** What only this kind of program answers. */
   protected moreHandlers(): Record<string, RequestHandler> {
     return {};
@@ -166,7 +168,9 @@ export abstract class ProgramAdapter {
 
   async #initialize(args: unknown): Promise<object> {
     this.isAmber = z.object({ amber: z.object({}).optional() }).parse(args ?? {}).amber !== undefined;
-    return this.isAmber ? { ...CAPABILITIES, amber: { ...AMBER, runtime: this.runtime } } : CAPABILITIES;
+    return this.isAmber
+      ? { ...CAPABILITIES, amber: { ...AMBER, ...this.more, runtime: this.runtime } }
+      : CAPABILITIES;
   }
 
   /** What the client wants to be foreign, and hidden. */

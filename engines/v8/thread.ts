@@ -361,8 +361,16 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       this.program.nextReference,
       this.program.veil,
     );
-    const marks = this.#fromInner ?? (await this.#judge.marksThatStop(stop, script, position, paused));
+    const atEvent = await this.#applier.events.marksThatStop(paused, this.program.marks());
+    const marks = this.#fromInner ?? [
+      ...(atEvent ?? []),
+      ...(await this.#judge.marksThatStop(stop, script, position, paused)),
+    ];
     this.#fromInner = undefined;
+    if (atEvent !== undefined && marks.length === 0) {
+      await this.#movement.passesEvent(paused);
+      return;
+    }
     if (marks.length > 0 && script?.isAtDebugger(position) && this.#splicer.isInner(script, position)) {
       // The function that the mark is in is the caller of ours.
       this.#fromInner = marks;

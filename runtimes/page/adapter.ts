@@ -26,6 +26,7 @@ const goToSchema = z.object({ url: z.string() });
 /** Puts DAP on one page of a browser: its own thread, its workers, and frames of other origins. */
 export class PageAdapter extends ProgramAdapter {
   protected override readonly runtime = 'page';
+  protected override readonly more = { events: true };
   #next = MAIN;
 
   /** @param entry of a page that is launched, whether something has stopped before its first line */

@@ -107,6 +107,10 @@ function piecesOf(message: string): { text: string; isValue: boolean }[] {
   return pieces;
 }
 
+/** Marks at events of a document: at any element, or at those that a selector fits. */
+export const setEventsSchema = z.object({
+  breakpoints: z.array(markSchema.extend({ name: z.string(), selector: z.string().default('') })),
+});
 /** Marks at the first line of the project that serves such a request. */
 export const setRequestsSchema = z.object({
   breakpoints: z.array(markSchema.extend({ method: z.string(), path: z.string() })),

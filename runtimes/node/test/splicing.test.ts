@@ -339,7 +339,7 @@ it('does without live edit where the engine has none: hits, conditions and reque
     expect(attached.sync.status(mark)).toMatchObject({
       state: 'on',
       route: 'engine',
-      note: expect.stringContaining('its engine changes no code that runs'),
+      note: expect.stringContaining('code that runs is not changed here'),
     });
   }
   expect(await program.ask('2')).toBe('2 -> 4');

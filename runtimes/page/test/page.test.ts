@@ -2,8 +2,10 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build } from 'esbuild';
+import { parseMark } from '../../../src/core/marks/grammar.js';
+import type { Mark } from '../../../src/core/marks/store.js';
 import { childrenOf, runAmber, startAmber } from '../../../test/support/amber.js';
-import { whereIs } from '../../../test/support/attached.js';
+import { type Attached, whereIs } from '../../../test/support/attached.js';
 import { Browser, describePages } from '../../../test/support/browser.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { lineOf } from '../../../test/support/node.js';
@@ -204,6 +206,44 @@ describePages('pages of a browser', () => {
     await attached.session.detach();
   });
 
+  it('stop where a listener begins: of an event, at the elements that a selector fits, while a condition is true', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    await tab.evaluate(
+      "document.body.insertAdjacentHTML('beforeend', '<p id=quay><b>quay</b></p>'); document.addEventListener('click', function seen(event) { window.seen = event.target.tagName; })",
+    );
+    const mark = await atEvent(attached, 'event click on p when event.isTrusted === false hits from 2');
+    await tab.evaluate("document.getElementById('add').click()");
+    await tab.evaluate("document.querySelector('b').click()");
+    const clicked = tab.evaluate("document.querySelector('b').click()");
+    const stop = await attached.stop();
+    const [frame] = await stop.frames();
+    expect(frame?.name).toBe('seen');
+    expect((await stop.evaluate('event.target', frame?.id ?? 0, 'repl')).text).toBe('b');
+    await attached.sync.refresh();
+    expect(attached.sync.status(mark)).toMatchObject({ state: 'on', hits: 1 });
+    await stop.resume();
+    await clicked;
+    expect(await tab.evaluate('window.seen')).toBe('B');
+    attached.store.drop(mark.number);
+    await attached.sync.send(mark);
+    await tab.evaluate("document.querySelector('b').click()");
+    expect(await tab.evaluate('window.seen')).toBe('B');
+    await attached.session.detach();
+  });
+
+  it('are not held up by events that nobody stops at', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    await tab.evaluate("addEventListener('fare', (event) => { window.fares = (window.fares ?? 0) + 1; })");
+    const mark = await atEvent(attached, 'event fare when event.detail === 7');
+    await tab.evaluate("for (let i = 0; i < 300; i += 1) dispatchEvent(new CustomEvent('fare'))");
+    expect(await tab.evaluate('window.fares')).toBe(300);
+    await until(() => attached.sync.status(mark).state === 'waiting');
+    expect(attached.sync.status(mark).note).toContain('so many of these events');
+    await attached.session.detach();
+  });
+
   it('go on, with nothing of ours in the way, when the client is gone in a stop', async () => {
     const tab = await browser.visit('/index.html');
     const attached = await tab.attach();
@@ -256,6 +296,12 @@ describePages('pages of a browser', () => {
     await until(() => cmdlineOf(launched) === '' && !existsSync(profile));
   });
 });
+
+async function atEvent(attached: Attached, text: string): Promise<Mark> {
+  const mark = attached.store.add(parseMark(text));
+  await attached.sync.send(mark);
+  return mark;
+}
 
 function cmdlineOf(pid: number | undefined): string {
   try {

@@ -7,6 +7,8 @@ export type Place =
   | { kind: 'line'; file: string; line: number }
   | { kind: 'function'; name: string }
   | { kind: 'request'; method: string; path: string }
+  /** An event of a document, at any element or at those that a selector (CSS) fits. */
+  | { kind: 'event'; name: string; selector: string }
   | { kind: 'error'; types: string[]; uncaught: boolean }
   | { kind: 'warning'; types: string[] };
 
@@ -115,6 +117,8 @@ export function formatPlace(place: Place): string {
       return place.name;
     case 'request':
       return `request ${place.method} ${place.path}`;
+    case 'event':
+      return ['event', place.name, place.selector && `on ${place.selector}`].filter(Boolean).join(' ');
     case 'warning':
       return ['warning', place.types.join(',')].filter(Boolean).join(' ');
     case 'error':
@@ -266,6 +270,9 @@ function parsePlace(head: string, text: string, currentFile: string | undefined)
   if (/^request(\s|$)/.test(place)) {
     return parseRequest(place, text, at);
   }
+  if (/^event(\s|$)/.test(place)) {
+    return parseEvent(place, text, at);
+  }
   if (/^\d+$/.test(place)) {
     if (currentFile === undefined) {
       throw placeError(text, at, 'a bare line number needs a paused thread', `FILE:${place}`);
@@ -337,6 +344,20 @@ function parseRequest(place: string, text: string, at: number): Place {
     throw placeError(text, at + offset, 'a path is expected here', '`request POST /quotes*`');
   }
   return { kind: 'request', method: method.toUpperCase(), path };
+}
+
+/** `event click [on SELECTOR]` */
+function parseEvent(place: string, text: string, at: number): Place {
+  const [, name, , selector = ''] = /^event\s+([\w:.-]+)(\s+on\s+(.+))?$/s.exec(place) ?? [];
+  if (name === undefined) {
+    throw placeError(
+      text,
+      at + (/^event(\s+[\w:.-]+(?=\s))?\s*/.exec(place)?.[0].length ?? 0),
+      'an event is expected here',
+      '`event click`, or `event submit on #booking`',
+    );
+  }
+  return { kind: 'event', name, selector: selector.trim() };
 }
 
 /** An error that shows the text with a caret under position `at` (from 0). */

@@ -202,6 +202,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     if (kind === undefined || kind === 'request') {
       await this.#sendRequests();
     }
+    if (kind === undefined || kind === 'event') {
+      await this.#sendEvents();
+    }
   }
 
   /** Takes all marks out until `restore`; what they have counted is kept. */
@@ -292,8 +295,18 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }));
   }
 
+  async #sendEvents(): Promise<void> {
+    const refusal = this.session.amber?.events
+      ? undefined
+      : 'this target has no document whose events could stop it';
+    await this.#sendPlaces('event', 'amberEventBreakpoints', refusal, ({ name, selector }) => ({
+      name,
+      selector,
+    }));
+  }
+
   /** Sends all marks of a kind of place, or says of each why the target cannot have it. */
-  async #sendPlaces<K extends 'function' | 'request'>(
+  async #sendPlaces<K extends 'function' | 'request' | 'event'>(
     kind: K,
     command: string,
     refusal: string | undefined,

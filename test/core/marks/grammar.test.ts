@@ -13,7 +13,7 @@ import type { RequestPattern } from '../../../src/core/requests/pattern.js';
 const number = fc.integer({ min: 1, max: 1_000_000 });
 const word = fc
   .stringMatching(/^[a-z_][a-z0-9_]{0,8}$/)
-  .filter((name) => !['error', 'request', 'when', 'hits'].includes(name));
+  .filter((name) => !['error', 'request', 'event', 'when', 'hits'].includes(name));
 const file = fc.oneof(
   fc.array(word, { minLength: 1, maxLength: 3 }).map((parts) => `${parts.join('/')}.py`),
   fc.constantFrom('/srv/ferry office/fares.py', '船/票价.py', 'C#/odd name.rb'),
@@ -28,6 +28,11 @@ const place: fc.Arbitrary<Place> = fc.oneof(
     kind: fc.constant('request' as const),
     method: fc.constantFrom('GET', 'POST', '*'),
     path: fc.constantFrom('/', '/quotes*', '/slips/7?x=1'),
+  }),
+  fc.record({
+    kind: fc.constant('event' as const),
+    name: fc.constantFrom('click', 'DOMContentLoaded', 'fare:changed'),
+    selector: fc.constantFrom('', '#book', 'form.booking > button', '[name="seats"]', 'p:first-child, li'),
   }),
   fc.record({
     kind: fc.constant('error' as const),
@@ -140,6 +145,9 @@ describe('the grammar of marks', () => {
     ['request FETCH /x', 'FETCH /x'],
     ['request GET x', 'x'],
     ['error 3rd', '3rd'],
+    ['event', ''],
+    ['event click #book', '#book'],
+    ['event "click"', '"click"'],
   ])('points at what is wrong in %j', (text, rest) => {
     expect(caretUnder(text, () => parseMark(text))).toBe(rest);
   });

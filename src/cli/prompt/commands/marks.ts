@@ -31,7 +31,7 @@ export interface ReadMark {
 export function readMark(text: string, kind: MarkKind, here?: string): ReadMark {
   const spec = kind === 'log' ? parseLog(text, here) : parseMark(text, here);
   const { place } = spec;
-  if (kind !== 'break' && (place.kind === 'error' || place.kind === 'warning')) {
+  if (kind !== 'break' && ['error', 'warning', 'event'].includes(place.kind)) {
     throw new AmberError(
       'AL_USAGE',
       `${place.kind}s can only be stopped at`,
@@ -211,6 +211,7 @@ export const markCommands: PromptCommand[] = [
       'PLACE   fares.py:58 · 58 (in the file of the selected frame) · a function: quote, Desk.quote',
       '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby, PHP)',
       '        request METHOD /path*: the first line of the project that serves it',
+      '        event NAME [on SELECTOR]: where a listener of a page begins (click, submit, …)',
       'EXPR    an expression of the language, in the scope of the line; an error in it does not stop',
       'RULE    5 (the 5th pass) · every 5 · from 5 · 5..9; passes whose condition is false do not count',
       'REQUESTS  request METHOD /path* · header NAME=VALUE: only while such a request is served',

@@ -1,0 +1,153 @@
+import { z } from 'zod';
+import { takes } from '../../src/core/marks/emulation.js';
+import type { Channel } from './channel.js';
+import type { Carried, Mark } from './marks.js';
+import { anythingSchema, type Paused } from './protocol.js';
+
+const dataSchema = z.object({ eventName: z.string() });
+/** What a pause says that has more than one reason. */
+const ambiguousSchema = z.object({
+  reasons: z.array(z.object({ reason: z.string(), auxData: z.unknown() })),
+});
+const answerSchema = z.object({
+  result: z.object({ value: z.unknown().optional() }),
+  exceptionDetails: z.unknown().optional(),
+});
+
+const CARRIED: Carried = { path: '', line: 0, route: 'engine', note: '' };
+const NO_DOCUMENT = 'there is no document here whose events could be stopped at';
+
+const TOO_MANY =
+  'waits: there were so many of these events that asking about each would take more than 5 % of the time';
+/** Milliseconds of a second that pauses which stop for nobody may take. */
+const SPARE = 50;
+const SECOND = 1_000;
+/** Milliseconds that a pause takes beside what is asked in it. */
+const ROUND_TRIP = 1;
+
+/** Stops where the project's code begins to answer an event of a document (domain DOMDebugger). */
+export class EventStops {
+  readonly #set = new Set<string>();
+  readonly #tooMany = new Set<string>();
+  #hasDocument = true;
+  #window = { began: 0, spent: 0 };
+
+  /** @param again carries the marks out once more, and tells how they fare */
+  constructor(
+    private readonly channel: Channel,
+    private readonly again: () => Promise<void>,
+  ) {}
+
+  /** Has the engine stop at the listeners of these marks' events, and of no others. @returns how each is carried out */
+  async apply(marks: readonly Mark[]): Promise<Map<Mark, Carried | string>> {
+    const wanted = new Set(marks.map(nameOf));
+    for (const name of [...this.#tooMany].filter((each) => !wanted.has(each))) {
+      this.#tooMany.delete(name);
+    }
+    const names = new Set([...wanted].filter((each) => !this.#tooMany.has(each)));
+    for (const name of [...this.#set].filter((each) => !names.has(each))) {
+      this.#set.delete(name);
+      await this.#send('DOMDebugger.removeEventListenerBreakpoint', name).catch(() => undefined);
+    }
+    for (const name of [...names].filter((each) => !this.#set.has(each))) {
+      this.#set.add(name);
+      await this.#send('DOMDebugger.setEventListenerBreakpoint', name).catch(() => {
+        // A worker has none.
+        this.#hasDocument = false;
+      });
+    }
+    return new Map(marks.map((mark) => [mark, this.#howCarried(mark)]));
+  }
+
+  #howCarried(mark: Mark): Carried | string {
+    if (!this.#hasDocument) {
+      return NO_DOCUMENT;
+    }
+    return this.#tooMany.has(nameOf(mark)) ? TOO_MANY : CARRIED;
+  }
+
+  async #send(method: string, eventName: string): Promise<void> {
+    await this.channel.send(method, { eventName }, anythingSchema);
+  }
+
+  /** The marks for which a pause at a listener is to stop; undefined where it is no such pause. */
+  async marksThatStop(paused: Paused, marks: readonly Mark[]): Promise<Mark[] | undefined> {
+    const name = eventNameOf(paused);
+    if (name === undefined) {
+      return undefined;
+    }
+    const began = performance.now();
+    const stopping: Mark[] = [];
+    for (const mark of marks.filter((each) => nameOf(each) === name)) {
+      if (await this.#holds(paused, mark)) {
+        mark.passes += 1;
+        if (mark.rule === undefined || takes(mark.rule, mark.passes)) {
+          mark.hits += 1;
+          stopping.push(mark);
+        }
+      }
+    }
+    if (stopping.length === 0) {
+      this.#spend(name, began);
+    }
+    return stopping;
+  }
+
+  /** Gives an event up whose pauses take too much of the program's time. */
+  #spend(name: string, began: number): void {
+    const now = performance.now();
+    if (now - this.#window.began > SECOND) {
+      this.#window = { began, spent: 0 };
+    }
+    this.#window.spent += now - began + ROUND_TRIP;
+    if (this.#window.spent > SPARE && this.#set.has(name)) {
+      this.#tooMany.add(name);
+      void this.again().catch(() => undefined);
+    }
+  }
+
+  /** Whether the event is at an element that a mark is for, and its condition is true. */
+  async #holds({ callFrames: [top] }: Paused, mark: Mark): Promise<boolean> {
+    const { selector } = eventOf(mark);
+    const { condition } = mark.wanted;
+    const isThere = `globalThis.event?.target?.closest?.(${JSON.stringify(selector)}) instanceof Element`;
+    const expression = [...(selector ? [isThere] : []), ...(condition ? [`(${condition})`] : [])].join(
+      ' && ',
+    );
+    if (expression === '' || top === undefined) {
+      return true;
+    }
+    const asked = { callFrameId: top.callFrameId, expression: `Boolean(${expression})`, silent: true };
+    const answer = await this.channel
+      .send('Debugger.evaluateOnCallFrame', { ...asked, returnByValue: true }, answerSchema)
+      .catch(() => undefined);
+    if (answer === undefined || answer.exceptionDetails !== undefined) {
+      const { errors = 0 } = mark.counted.get(AT_EVENTS) ?? {};
+      const first = 'the condition or the selector failed';
+      mark.counted.set(AT_EVENTS, { hits: 0, errors: errors + 1, first });
+      return false;
+    }
+    return answer.result.value === true;
+  }
+}
+
+const AT_LISTENER = 'EventListener';
+/** Where errors of marks at events are counted, beside those of threads. */
+const AT_EVENTS = 0;
+
+/** The event of a pause at a listener. */
+function eventNameOf({ reason, data }: Paused): string | undefined {
+  const known =
+    reason === 'ambiguous'
+      ? ambiguousSchema.safeParse(data).data?.reasons.find((each) => each.reason === AT_LISTENER)?.auxData
+      : reason === AT_LISTENER && data;
+  return dataSchema.safeParse(known).data?.eventName.replace(/^listener:/, '');
+}
+
+function eventOf({ place }: Mark): { name: string; selector: string } {
+  return 'event' in place ? place.event : { name: '', selector: '' };
+}
+
+function nameOf(mark: Mark): string {
+  return eventOf(mark).name;
+}
