@@ -47,11 +47,11 @@ export class EventStops {
     const names = new Set([...wanted].filter((each) => !this.#tooMany.has(each)));
     for (const name of [...this.#set].filter((each) => !names.has(each))) {
       this.#set.delete(name);
-      await this.#send('DOMDebugger.removeEventListenerBreakpoint', name).catch(() => undefined);
+      await this.#send('remove', name).catch(() => undefined);
     }
     for (const name of [...names].filter((each) => !this.#set.has(each))) {
       this.#set.add(name);
-      await this.#send('DOMDebugger.setEventListenerBreakpoint', name).catch(() => {
+      await this.#send('set', name).catch(() => {
         // A worker has none.
         this.#hasDocument = false;
       });
@@ -66,8 +66,14 @@ export class EventStops {
     return this.#tooMany.has(nameOf(mark)) ? TOO_MANY : CARRIED;
   }
 
-  async #send(method: string, eventName: string): Promise<void> {
-    await this.channel.send(method, { eventName }, anythingSchema);
+  async #send(what: 'set' | 'remove', name: string): Promise<void> {
+    await (CALLED_BACK.includes(name)
+      ? this.channel.send(
+          `EventBreakpoints.${what}InstrumentationBreakpoint`,
+          { eventName: `${name}.callback` },
+          anythingSchema,
+        )
+      : this.channel.send(`DOMDebugger.${what}EventListenerBreakpoint`, { eventName: name }, anythingSchema));
   }
 
   /** The marks for which a pause at a listener is to stop; undefined where it is no such pause. */
@@ -131,6 +137,8 @@ export class EventStops {
   }
 }
 
+/** What is no event, but is answered like one: the functions that are given to these. */
+const CALLED_BACK = ['setTimeout', 'setInterval', 'requestAnimationFrame'];
 const AT_LISTENER = 'EventListener';
 /** Where errors of marks at events are counted, beside those of threads. */
 const AT_EVENTS = 0;
@@ -141,7 +149,7 @@ function eventNameOf({ reason, data }: Paused): string | undefined {
     reason === 'ambiguous'
       ? ambiguousSchema.safeParse(data).data?.reasons.find((each) => each.reason === AT_LISTENER)?.auxData
       : reason === AT_LISTENER && data;
-  return dataSchema.safeParse(known).data?.eventName.replace(/^listener:/, '');
+  return dataSchema.safeParse(known).data?.eventName.replace(/^listener:|^instrumentation:|\.callback$/g, '');
 }
 
 function eventOf({ place }: Mark): { name: string; selector: string } {

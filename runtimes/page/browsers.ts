@@ -63,7 +63,7 @@ function portOf({ arguments: words }: ProcessFacts): number | undefined {
 }
 
 /** A browser that chooses its port writes it into its profile. */
-function chosenPort(profile: string | undefined): number | undefined {
+export function chosenPort(profile: string | undefined): number | undefined {
   try {
     const [port] = readFileSync(join(profile ?? '', 'DevToolsActivePort'), 'utf8').split('\n');
     return Number(port) || undefined;

@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
+import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { AmberError } from '../../src/core/errors.js';
@@ -8,6 +8,7 @@ import { onPath } from '../../src/targets/on-path.js';
 import { startOutliving } from '../../src/targets/outliving.js';
 import { removeFolder } from '../../src/targets/remove-folder.js';
 import { userId } from '../../src/targets/run-folder.js';
+import { chosenPort } from './browsers.js';
 
 /** Browsers that speak the protocol, by the names of their programs. */
 const PROGRAMS = [
@@ -78,15 +79,11 @@ export class LaunchedBrowser {
 
   /** `HOST:PORT` of its debugging port. */
   get address(): string {
-    return `127.0.0.1:${readFileSync(this.#portFile, 'utf8').split('\n')[0]}`;
+    return `127.0.0.1:${chosenPort(this.profile)}`;
   }
 
   get pid(): number {
     return this.child.pid ?? 0;
-  }
-
-  get #portFile(): string {
-    return join(this.profile, 'DevToolsActivePort');
   }
 
   async #up(program: string): Promise<void> {
@@ -94,7 +91,7 @@ export class LaunchedBrowser {
     void this.ended.then(() => {
       isGone = true;
     });
-    for (const until = Date.now() + patient(LONGEST); !existsSync(this.#portFile); ) {
+    for (const until = Date.now() + patient(LONGEST); chosenPort(this.profile) === undefined; ) {
       if (isGone || Date.now() > until) {
         throw new AmberError(
           'AL_NO_COMMAND',

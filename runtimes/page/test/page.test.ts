@@ -232,6 +232,23 @@ describePages('pages of a browser', () => {
     await attached.session.detach();
   });
 
+  it.each(['setTimeout', 'setInterval', 'requestAnimationFrame'])(
+    'stop in a function that was given to %s',
+    async (name) => {
+      const tab = await browser.visit('/index.html');
+      const attached = await tab.attach();
+      const mark = await atEvent(attached, `event ${name}`);
+      await tab.evaluate(`window.given = ${name}(function later() { window.ran = true; }, 1)`);
+      const stop = await attached.stop();
+      expect((await stop.frames())[0]?.name).toBe('later');
+      attached.store.drop(mark.number);
+      await attached.sync.send(mark);
+      await stop.resume();
+      await until(async () => (await tab.evaluate('window.ran')) === true);
+      await attached.session.detach();
+    },
+  );
+
   it('are not held up by events that nobody stops at', async () => {
     const tab = await browser.visit('/index.html');
     const attached = await tab.attach();
@@ -278,15 +295,16 @@ describePages('pages of a browser', () => {
   it('are launched in a browser of their own, which ends with amber, also by kill -9', async () => {
     writeFileSync(join(folder, 'commands'), 'stack\nbreak counter.js:4\nresume\nwait 20\nvars\nresume\n');
     const url = `${browser.site}/index.html`;
-    const { stdout, code } = await runAmber(['launch', '--page', url, '--commands', 'commands'], {
+    const { stdout, code, stderr } = await runAmber(['launch', '--page', url, '--commands', 'commands'], {
       cwd: folder,
     });
+    expect(stderr).toBe('');
     expect(stdout).toMatch(/before the first line · index\.html:8/);
     expect(stdout).toMatch(/mark 1 · counter\.js:4 in book/);
     expect(code).toBe(0);
-    const amber = startAmber(['launch', '--page', url, '--commands', '/dev/stdin'], { cwd: folder });
-    amber.type('wait 600\n');
-    await amber.shows('before the first line');
+    writeFileSync(join(folder, 'commands'), 'wait 600\n');
+    const amber = startAmber(['launch', '--page', url, '--commands', 'commands'], { cwd: folder });
+    await amber.shows('amber> wait 600');
     const [launched] = childrenOf(amber.child.pid).filter((pid) =>
       /user-data-dir=\S*amber-browser-/.test(cmdlineOf(pid)),
     );

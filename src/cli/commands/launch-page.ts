@@ -4,6 +4,7 @@ import { pagesOf } from '../../../runtimes/page/browsers.js';
 import { LaunchedBrowser } from '../../../runtimes/page/launch.js';
 import { pageTarget } from '../../../runtimes/page/target.js';
 import { AmberError } from '../../core/errors.js';
+import { patient } from '../../core/patience.js';
 import { type Target, targetId } from '../../targets/target.js';
 import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
@@ -11,6 +12,9 @@ import { openTarget } from '../opening.js';
 import { runPrompt } from '../running.js';
 
 const anything = z.unknown();
+/** Milliseconds in which a browser has to show its first page, and between two looks. */
+const LONGEST = 10_000;
+const LOOK_INTERVAL = 20;
 
 /**
  * `amber launch --page URL`: starts a browser with a profile of its own, goes to a page in it, and opens the prompt before
@@ -57,13 +61,16 @@ export async function launchPage(url: string, options: SessionCommandOptions): P
   }
 }
 
-/** The empty page that the browser begins with. */
+/** The empty page that the browser begins with: it may come after the port is open. */
 async function blankPage(browser: LaunchedBrowser): Promise<Target> {
-  const answer = await pagesOf(browser.address);
-  const page = answer?.pages.find(({ socket }) => socket !== undefined);
-  if (answer === undefined || page === undefined) {
-    throw new AmberError('AL_NO_TARGET', 'the browser has opened no page', 'try again');
+  for (const until = Date.now() + patient(LONGEST); Date.now() < until; ) {
+    const answer = await pagesOf(browser.address);
+    const page = answer?.pages.find(({ socket }) => socket !== undefined);
+    if (answer !== undefined && page !== undefined) {
+      const at = { pid: browser.pid, address: browser.address, folder: '', age: 0, parent: process.pid };
+      return pageTarget(page, at, answer.version);
+    }
+    await new Promise((done) => setTimeout(done, LOOK_INTERVAL));
   }
-  const at = { pid: browser.pid, address: browser.address, folder: '', age: 0, parent: process.pid };
-  return pageTarget(page, at, answer.version);
+  throw new AmberError('AL_NO_TARGET', 'the browser has opened no page', 'try again');
 }
