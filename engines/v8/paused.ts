@@ -1,6 +1,7 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
 import { HIDDEN, type Veil } from '../../src/core/veil.js';
 import type { Channel } from './channel.js';
+import { elementParts } from './elements.js';
 import type { OriginalNames } from './original-names.js';
 import {
   type AsyncStack,
@@ -279,6 +280,13 @@ export class PausedThread {
       internalProperties = [],
       privateProperties = [],
     } = await this.#properties(value.objectId ?? '');
+    const parts =
+      value.subtype === 'node'
+        ? await elementParts(this.inspector, value.objectId ?? '', GROUP, this.veil)
+        : [];
+    const shown = parts.map(({ name, value: held, member }) =>
+      this.#variable(name, held, member && path && `${path}${member}`, frame),
+    );
     const variables = [...result, ...privateProperties].map(({ name, value: held, get }) =>
       held === undefined && get !== undefined
         ? {
@@ -293,7 +301,7 @@ export class PausedThread {
     const internal = internalProperties
       .filter(({ name, value: held }) => held !== undefined && name !== '[[Prototype]]')
       .map(({ name, value: held }) => this.#variable(name, held as RemoteObject, undefined, frame));
-    return [...variables, ...internal].slice(start, start + count);
+    return [...shown, ...variables, ...internal].slice(start, start + count);
   }
 
   /** A page of an array, taken by the engine itself so that a long one is never sent whole. */

@@ -232,6 +232,45 @@ describePages('pages of a browser', () => {
     await attached.session.detach();
   });
 
+  it('show of an element what people look for, without running code of the page, and hide what is secret', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    await tab.evaluate(`document.body.insertAdjacentHTML('beforeend',
+      '<form id=booking data-deck=2><input name=seats value=3><input type=password name=word value=pearl><input name=token value=pearl> two berths</form>');
+      Object.defineProperty(document.getElementById('booking'), 'textContent', { get() { window.ran = true; } });`);
+    await atEvent(attached, 'event submit');
+    void tab.evaluate(`const form = document.getElementById('booking');
+      form.addEventListener('submit', function sent(event) { event.preventDefault(); });
+      form.elements[0].value = '4';
+      form.requestSubmit();`);
+    const stop = await attached.stop();
+    const [frame] = await stop.frames();
+    const childrenOfValue = async (expression: string) => {
+      const { reference } = await stop.evaluate(expression, frame?.id ?? 0, 'repl');
+      return (await stop.variables(reference ?? 0)).map(({ name, value: text }) => ({ name, text }));
+    };
+    const form = await childrenOfValue('event.target');
+    const told = Object.fromEntries(form.map(({ name, text }) => [name, text]));
+    expect(told).toMatchObject({
+      attributes: "{id: 'booking', data-deck: '2'}",
+      text: "' two berths'",
+      children: '[input, input, input, seats: input, word: input, token: •••]',
+      parent: 'body',
+    });
+    const inputs = await childrenOfValue('event.target.children');
+    expect(inputs.map(({ text }) => text)).toEqual(['input', 'input', 'input']);
+    const seats = await childrenOfValue('event.target.children[0]');
+    expect(seats).toContainEqual(expect.objectContaining({ name: 'value', text: "'4'" }));
+    for (const index of [1, 2]) {
+      const secret = JSON.stringify(await childrenOfValue(`event.target.children[${index}]`));
+      expect(secret).toContain('attributes');
+      expect(secret).not.toContain('pearl');
+    }
+    await stop.resume();
+    expect(await tab.evaluate('window.ran')).toBeUndefined();
+    await attached.session.detach();
+  });
+
   it.each(['setTimeout', 'setInterval', 'requestAnimationFrame'])(
     'stop in a function that was given to %s',
     async (name) => {
