@@ -34,6 +34,8 @@ export interface Applied {
   splicer: Splicer;
   /** Whether it stands still, or moves only because somebody steps. */
   isPaused(): boolean;
+  /** Has steps pass over foreign code. */
+  passOver(): Promise<void>;
   /** Whether the engine still tells of what is loaded already. */
   isOpening(): boolean;
   /** The stop before the first line of the project, under `amber launch`. */
@@ -59,7 +61,13 @@ export class Applier {
   constructor(thread: Applied) {
     const { channel, scripts, helper, splicer, program, isPaused } = thread;
     this.#thread = thread;
-    this.events = new EventStops(channel, () => this.applyAndTell());
+    this.events = new EventStops(channel, {
+      // Code without an address was given to the engine as a text: no package is.
+      isForeignCode: (frame) =>
+        (scripts.get(frame.location.scriptId)?.url ?? '') !== '' && scripts.isForeignCode(frame),
+      passOver: () => thread.passOver(),
+      again: () => this.applyAndTell(),
+    });
     this.placement = new Placement(channel, scripts, (script) => splicer.renew(script));
     this.retries = new Retries({
       helper,

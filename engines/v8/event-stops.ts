@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { takes } from '../../src/core/marks/emulation.js';
 import type { Channel } from './channel.js';
+import { isError } from './errors.js';
 import type { Carried, Mark } from './marks.js';
-import { anythingSchema, type Paused } from './protocol.js';
+import { anythingSchema, type CallFrame, type Location, type Paused } from './protocol.js';
 
 const dataSchema = z.object({ eventName: z.string() });
 /** What a pause says that has more than one reason. */
@@ -25,6 +26,28 @@ const SECOND = 1_000;
 /** Milliseconds that a pause takes beside what is asked in it. */
 const ROUND_TRIP = 1;
 
+/** Steps into what a framework's listener calls, beyond which it is stopped at wherever it is. */
+const MOST_STEPS = 50;
+
+/** What a thread gives to its stops at events. */
+interface Listened {
+  isForeignCode(frame: CallFrame): boolean;
+  /** Has steps pass over foreign code. */
+  passOver(): Promise<void>;
+  /** Carries the marks out once more, and tells how they fare. */
+  again(): Promise<void>;
+}
+
+/** A listener that is not the project's, while it is gone into for these marks. */
+interface Under {
+  marks: Mark[];
+  /** Where its function begins. */
+  listener: Location;
+  /** Frames from the outermost to its own. */
+  depth: number;
+  steps: number;
+}
+
 /** Stops where the project's code begins to answer an event of a document (domain DOMDebugger). */
 export class EventStops {
   readonly #set = new Set<string>();
@@ -32,10 +55,11 @@ export class EventStops {
   #hasDocument = true;
   #window = { began: 0, spent: 0 };
 
-  /** @param again carries the marks out once more, and tells how they fare */
+  #under: Under | undefined;
+
   constructor(
     private readonly channel: Channel,
-    private readonly again: () => Promise<void>,
+    private readonly listened: Listened,
   ) {}
 
   /** Has the engine stop at the listeners of these marks' events, and of no others. @returns how each is carried out */
@@ -76,11 +100,29 @@ export class EventStops {
       : this.channel.send(`DOMDebugger.${what}EventListenerBreakpoint`, { eventName: name }, anythingSchema));
   }
 
-  /** The marks for which a pause at a listener is to stop; undefined where it is no such pause. */
-  async marksThatStop(paused: Paused, marks: readonly Mark[]): Promise<Mark[] | undefined> {
+  /**
+   * What a pause is to marks at events: those that it is to stop for, or that the thread has gone on already. A listener of
+   * a framework is gone into until code of the project answers the event.
+   * @param movement what the thread is on its way to
+   * @returns undefined where the pause is not for events
+   */
+  async judge(
+    paused: Paused,
+    marks: readonly Mark[],
+    movement: string | undefined,
+  ): Promise<Mark[] | 'goes on' | undefined> {
+    const under = this.#under;
+    this.#under = undefined;
+    if (under !== undefined && isUnder(paused, under)) {
+      return await this.#reach(paused, under);
+    }
     const name = eventNameOf(paused);
     if (name === undefined) {
-      return undefined;
+      const isLeft = under !== undefined && movement === undefined;
+      // The listener has ended, and called nothing of the project: the engine's step has come out elsewhere.
+      return isLeft && paused.hitBreakpoints.length === 0 && !isError(paused)
+        ? await this.#go('Debugger.resume')
+        : undefined;
     }
     const began = performance.now();
     const stopping: Mark[] = [];
@@ -88,15 +130,44 @@ export class EventStops {
       if (await this.#holds(paused, mark)) {
         mark.passes += 1;
         if (mark.rule === undefined || takes(mark.rule, mark.passes)) {
-          mark.hits += 1;
           stopping.push(mark);
         }
       }
     }
     if (stopping.length === 0) {
       this.#spend(name, began);
+      return [];
     }
-    return stopping;
+    const listener = paused.callFrames[0]?.functionLocation;
+    if (movement !== undefined || listener === undefined) {
+      return counted(stopping);
+    }
+    return await this.#reach(paused, {
+      marks: stopping,
+      listener,
+      depth: paused.callFrames.length,
+      steps: 0,
+    });
+  }
+
+  /** Goes on into what a listener calls, until that is the project's code. */
+  async #reach(paused: Paused, under: Under): Promise<Mark[] | 'goes on'> {
+    const [top] = paused.callFrames;
+    const isTheirs = paused.hitBreakpoints.length > 0 || isError(paused) || under.steps >= MOST_STEPS;
+    if (top === undefined || isTheirs || !this.listened.isForeignCode(top)) {
+      return counted(under.marks);
+    }
+    this.#under = { ...under, steps: under.steps + 1 };
+    if (under.steps === 0) {
+      await this.listened.passOver();
+    }
+    return await this.#go('Debugger.stepInto');
+  }
+
+  async #go(method: string): Promise<'goes on'> {
+    // It may fail because the page has just gone.
+    await this.channel.send(method, {}, anythingSchema).catch(() => undefined);
+    return 'goes on';
   }
 
   /** Gives an event up whose pauses take too much of the program's time. */
@@ -108,7 +179,7 @@ export class EventStops {
     this.#window.spent += now - began + ROUND_TRIP;
     if (this.#window.spent > SPARE && this.#set.has(name)) {
       this.#tooMany.add(name);
-      void this.again().catch(() => undefined);
+      void this.listened.again().catch(() => undefined);
     }
   }
 
@@ -142,6 +213,24 @@ const CALLED_BACK = ['setTimeout', 'setInterval', 'requestAnimationFrame'];
 const AT_LISTENER = 'EventListener';
 /** Where errors of marks at events are counted, beside those of threads. */
 const AT_EVENTS = 0;
+
+function counted(marks: Mark[]): Mark[] {
+  for (const mark of marks) {
+    mark.hits += 1;
+  }
+  return marks;
+}
+
+/** Whether a pause is in what a listener has called, or in the listener. */
+function isUnder({ callFrames }: Paused, { listener, depth }: Under): boolean {
+  const there = callFrames.at(-depth)?.functionLocation;
+  return (
+    there !== undefined &&
+    there.scriptId === listener.scriptId &&
+    there.lineNumber === listener.lineNumber &&
+    there.columnNumber === listener.columnNumber
+  );
+}
 
 /** The event of a pause at a listener. */
 function eventNameOf({ reason, data }: Paused): string | undefined {

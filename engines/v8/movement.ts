@@ -17,11 +17,10 @@ export class Movement {
   constructor(
     private readonly channel: Channel,
     private readonly scripts: Scripts,
-    foreign: readonly RegExp[],
     /** Whether a pause is at what an earlier client has left. */
     private readonly isLeftover: (paused: Paused) => Promise<boolean>,
   ) {
-    this.#steps = new Steps(channel, scripts, foreign);
+    this.#steps = new Steps(channel, scripts);
   }
 
   /** What the thread is on its way to; undefined: it runs as it likes, or stands still. */

@@ -111,7 +111,10 @@ export class PausedThread {
       column: 1,
       source: this.#sourceOf(frame, place?.path ?? url),
       canRestart: frame.call?.canBeRestarted === true,
-      ...(url !== '' && isForeign(url, this.foreign) ? { presentationHint: 'subtle' } : {}),
+      ...((url !== '' && isForeign(url, this.foreign)) ||
+      (place !== undefined && isForeign(place.path, this.foreign))
+        ? { presentationHint: 'subtle' }
+        : {}),
     };
   }
 

@@ -265,6 +265,8 @@ export abstract class ProgramAdapter {
     // The list is shared by all threads, so it stays the same one.
     this.#foreign.splice(0, this.#foreign.length, ...foreignPatterns(globs));
     for (const thread of this.threads.values()) {
+      // What was told of the code that a bundler has put together is told anew.
+      await thread.passOver(false);
       await thread.passOver(true);
     }
     return undefined;

@@ -84,6 +84,8 @@ export const callFrameSchema = z.object({
   callFrameId: z.string(),
   functionName: z.string(),
   location: locationSchema,
+  /** Where its function begins. */
+  functionLocation: locationSchema.optional(),
   url: z.string(),
   scopeChain: z.array(scopeSchema),
   this: remoteObjectSchema,

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Channel } from './channel.js';
 import { OriginalNames } from './original-names.js';
-import { type Script, scriptSourceSchema } from './protocol.js';
+import { type Location, type Script, scriptSourceSchema } from './protocol.js';
 import { type OriginalPlace, SourceMap } from './source-map.js';
 import { lineStarts, type Position, positionOf, type Rewritten } from './splice/rewrite.js';
 import { type Structure, structureOf } from './splice/statements.js';
@@ -243,6 +243,17 @@ export class Scripts {
   /** Whether a file is not the project's own. */
   isForeign(path: string): boolean {
     return isForeign(path, this.foreign);
+  }
+
+  /** Whether code is not the project's own: its script is not, or the source is that a map says it was made from. */
+  isForeignCode({ location, url }: { location: Location; url: string }): boolean {
+    const script = this.get(location.scriptId);
+    // A frame's own address may be empty; its script's is not.
+    if (isForeign(script?.url || url, this.foreign)) {
+      return true;
+    }
+    const position = { line: location.lineNumber, column: location.columnNumber };
+    return script?.map !== undefined && isForeign(script.original(position).path, this.foreign);
   }
 
   get(scriptId: string): LoadedScript | undefined {

@@ -4,6 +4,7 @@ import { fileURLToPath } from 'node:url';
 import {
   AnyMap,
   allGeneratedPositionsFor,
+  decodedMappings,
   LEAST_UPPER_BOUND,
   originalPositionFor,
   type TraceMap,
@@ -112,6 +113,22 @@ export class SourceMap {
       }
     }
     return [];
+  }
+
+  /** Where the generated code goes over from sources that are not of a kind to those that are, and back again, in turns. */
+  turns(isOfKind: (path: string) => boolean): Position[] {
+    const those = this.#paths.map(isOfKind);
+    const turns: Position[] = [];
+    let isThere = false;
+    for (const [line, segments] of decodedMappings(this.#map).entries()) {
+      for (const [column, source] of segments) {
+        if (source !== undefined && those[source] !== isThere) {
+          isThere = !isThere;
+          turns.push({ line, column });
+        }
+      }
+    }
+    return turns;
   }
 
   /** The text of a source that the map carries. */

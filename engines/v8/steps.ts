@@ -8,7 +8,7 @@ import {
   possibleSchema,
   scriptSourceSchema,
 } from './protocol.js';
-import { isForeign, type Scripts } from './scripts.js';
+import type { Scripts } from './scripts.js';
 
 /** What the engine's own steps do not do: wait for an await, stay out of Node's hooks, go by source lines. */
 export class Steps {
@@ -24,7 +24,6 @@ export class Steps {
   constructor(
     private readonly channel: Channel,
     private readonly scripts: Scripts,
-    private readonly foreign: readonly RegExp[],
   ) {}
 
   begin(frame: CallFrame | undefined, anywhere: boolean): void {
@@ -73,7 +72,7 @@ export class Steps {
       return false;
     }
     return (
-      this.#isForeignFrame(frame) ||
+      this.scripts.isForeignCode(frame) ||
       !this.#hasSource(frame) ||
       this.#isWhereItBegan(frame) ||
       this.#isItsReturn(frame)
@@ -83,10 +82,10 @@ export class Steps {
   /** From there: out to the project's code that called it, or on; where none did, the program runs on. */
   wayBack(paused: Paused): 'Debugger.stepOut' | 'Debugger.stepOver' | 'Debugger.resume' {
     const [frame] = paused.callFrames;
-    if (frame !== undefined && !this.#isForeignFrame(frame)) {
+    if (frame !== undefined && !this.scripts.isForeignCode(frame)) {
       return 'Debugger.stepOver';
     }
-    const isCalled = paused.callFrames.some((caller) => !this.#isForeignFrame(caller));
+    const isCalled = paused.callFrames.some((caller) => !this.scripts.isForeignCode(caller));
     return isCalled ? 'Debugger.stepOut' : 'Debugger.resume';
   }
 
@@ -143,11 +142,5 @@ export class Steps {
     const later = locations.filter((at) => at.lineNumber > lineNumber);
     // One a line is enough: the first.
     return later.filter((at, index) => later[index - 1]?.lineNumber !== at.lineNumber);
-  }
-
-  /** A frame's own `url` may be empty; its script's is not. */
-  #isForeignFrame(frame: CallFrame): boolean {
-    const script = this.scripts.get(frame.location.scriptId);
-    return isForeign(script?.url || frame.url || '', this.foreign);
   }
 }

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import type { AmberRequest } from '../../src/core/dap/extensions.js';
 import { Applier } from './applier.js';
 import { BetweenTurns } from './between-turns.js';
+import { Bundled } from './bundled.js';
 import type { Channel } from './channel.js';
 import { type Hit, type Left, printedText, type RequestNews, sessionRequest, tellingOf } from './delivery.js';
 import { type Entry, EntryStop } from './entry.js';
@@ -66,6 +67,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   readonly #helper: Helper;
   readonly #splicer: Splicer;
   readonly #judge: PauseJudge;
+  readonly #bundled: Bundled;
   readonly #betweenTurns: BetweenTurns;
   #stop: PausedThread | undefined;
   #error: ThrownError | undefined;
@@ -100,14 +102,14 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       splicer: this.#splicer,
       isPaused,
       isOpening: () => this.#isOpening,
+      passOver: () => this.passOver(true),
       entry: () => this.#entry,
       changed: (mark) => this.emit('changed', mark),
       trouble: (error) => this.emit('trouble', error),
     });
     this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program);
-    this.#movement = new Movement(channel, this.scripts, program.foreign, (paused) =>
-      this.#judge.isLeftover(paused),
-    );
+    this.#bundled = new Bundled(channel, this.scripts);
+    this.#movement = new Movement(channel, this.scripts, (paused) => this.#judge.isLeftover(paused));
     channel.on('event', (method, params) => void this.#onEvent(method, params));
     channel.on('closed', () => this.#onClosed());
   }
@@ -200,6 +202,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async passOver(isPassed: boolean): Promise<void> {
     const patterns = isPassed ? this.program.foreign.map(({ source }) => source) : [];
     await this.channel.send('Debugger.setBlackboxPatterns', { patterns }, anythingSchema);
+    if (this.program.comesAnew) {
+      await this.#bundled.passOver(isPassed);
+    }
   }
 
   /** Carries the program's marks out here, after whatever is being carried out now. */
@@ -290,6 +295,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       this.#splicer.orphan();
       this.#helper.anew();
       this.scripts.clear();
+      this.#bundled.forget();
       await this.#applier.applyAndTell();
     }
   }
@@ -361,7 +367,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       this.program.nextReference,
       this.program.veil,
     );
-    const atEvent = await this.#applier.events.marksThatStop(paused, this.program.marks());
+    const atEvent = await this.#applier.events.judge(paused, this.program.marks(), this.#movement.kind);
+    if (atEvent === 'goes on') {
+      return;
+    }
     const marks = this.#fromInner ?? [
       ...(atEvent ?? []),
       ...(await this.#judge.marksThatStop(stop, script, position, paused)),

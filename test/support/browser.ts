@@ -82,17 +82,20 @@ export class Browser {
   async visit(path: string): Promise<Tab> {
     const address = await this.#address();
     const url = `${this.site}${path}`;
-    await fetch(`http://${address}/json/new?${url}`, { method: 'PUT' });
+    const opened = await fetch(`http://${address}/json/new?${url}`, { method: 'PUT' });
+    const { id } = (await opened.json()) as { id: string };
     let page: Page | undefined;
     await until(async () => {
-      page = (await this.pages()).find((one) => one.url === url && one.socket !== undefined);
+      page = (await this.pages()).find((one) => one.id === id && one.socket !== undefined);
       return page !== undefined;
     });
     const socket = new WebSocket(page?.socket ?? '');
     this.#clients.push(socket);
     await new Promise((done) => socket.once('open', done));
     const tab = new Tab(page as Page, socket, this.folder);
-    await until(async () => (await tab.evaluate('document.readyState')) === 'complete');
+    // The empty document that a tab begins with is complete, too.
+    const state = async () => await tab.evaluate("document.readyState + ' ' + location.href");
+    await until(async () => (await state()) === `complete ${url}`);
     return tab;
   }
 

@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build } from 'esbuild';
@@ -65,6 +65,22 @@ export function total(list: Booking[]): number {
 }
 (globalThis as { total?: unknown }).total = total;
 `;
+const COMPONENT = `import { h, render } from 'preact';
+import { useState } from 'preact/hooks';
+function Counter() {
+  const [seats, setSeats] = useState(0);
+  const book = () => {
+    const next = seats + 1;
+    setSeats(next);
+    document.title = next + ' seats';
+  };
+  return <p><button id="book" onClick={book}>{seats} seats</button><i onClick={Object}>i</i></p>;
+}
+render(<Counter />, document.body);
+addEventListener('begin', () => {
+  document.getElementById('book').click();
+});
+`;
 
 describePages('pages of a browser', () => {
   const folder = mkdtempSync(join(tmpdir(), 'amber-page-'));
@@ -83,6 +99,22 @@ describePages('pages of a browser', () => {
       sourcemap: true,
       format: 'iife',
     });
+    // Where a bundler looks for packages.
+    symlinkSync(join(__dirname, '../../../node_modules'), join(folder, 'node_modules'));
+    writeFileSync(join(folder, 'counter.jsx'), COMPONENT);
+    await build({
+      entryPoints: [join(folder, 'counter.jsx')],
+      outfile: join(folder, 'component.js'),
+      jsxFactory: 'h',
+      bundle: true,
+      minify: true,
+      sourcemap: true,
+      format: 'iife',
+    });
+    writeFileSync(
+      join(folder, 'component.html'),
+      '<!doctype html><title>Component</title><body><script src="/component.js"></script>',
+    );
     writeFileSync(join(folder, 'bundled.html'), '<!doctype html><script src="/bundle.js"></script>');
     browser = new Browser(folder);
     await browser.pages();
@@ -229,6 +261,39 @@ describePages('pages of a browser', () => {
     await attached.sync.send(mark);
     await tab.evaluate("document.querySelector('b').click()");
     expect(await tab.evaluate('window.seen')).toBe('B');
+    await attached.session.detach();
+  });
+
+  it('stop in what a component does for an event, pass its framework by, and fold it, in a bundle', async () => {
+    const tab = await browser.visit('/component.html');
+    const attached = await tab.attach();
+    await atEvent(attached, 'event click');
+    // Nothing of the project answers this one.
+    await tab.evaluate("document.querySelector('i').click()");
+    const begun = tab.evaluate("dispatchEvent(new Event('begin'))");
+    let stop = await attached.stop();
+    let at = await whereIs(stop);
+    expect(at).toContain(`:${lineOf(COMPONENT, 'const next')}`);
+    const frames = await stop.frames();
+    const foreign = frames.filter(({ presentationHint }) => presentationHint === 'subtle');
+    expect(foreign.map(({ source }) => source?.path)).toContainEqual(
+      expect.stringContaining('/node_modules/preact/'),
+    );
+    expect(frames[0]?.presentationHint).toBeUndefined();
+    ({ stop } = await attached.step(stop, 'over'));
+    ({ stop, at } = await attached.step(stop, 'into'));
+    expect(at).toContain(`:${lineOf(COMPONENT, 'document.title')}`);
+    ({ stop, at } = await attached.step(stop, 'over'));
+    if (at.endsWith(`:${lineOf(COMPONENT, 'document.title') + 1}`)) {
+      ({ stop, at } = await attached.step(stop, 'over'));
+    }
+    expect(at).toContain(`:${lineOf(COMPONENT, '.click();') + 1}`);
+    await stop.resume();
+    await begun;
+    await until(
+      async () => (await tab.evaluate("document.getElementById('book').textContent")) === '1 seats',
+    );
+    expect(await tab.evaluate('document.title')).toBe('1 seats');
     await attached.session.detach();
   });
 
