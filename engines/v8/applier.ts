@@ -62,9 +62,7 @@ export class Applier {
     const { channel, scripts, helper, splicer, program, isPaused } = thread;
     this.#thread = thread;
     this.events = new EventStops(channel, {
-      // Code without an address was given to the engine as a text: no package is.
-      isForeignCode: (frame) =>
-        (scripts.get(frame.location.scriptId)?.url ?? '') !== '' && scripts.isForeignCode(frame),
+      isPackaged: (frame) => scripts.isPackaged(frame),
       passOver: () => thread.passOver(),
       again: () => this.applyAndTell(),
     });

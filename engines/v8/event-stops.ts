@@ -31,7 +31,7 @@ const MOST_STEPS = 50;
 
 /** What a thread gives to its stops at events. */
 interface Listened {
-  isForeignCode(frame: CallFrame): boolean;
+  isPackaged(frame: CallFrame): boolean;
   /** Has steps pass over foreign code. */
   passOver(): Promise<void>;
   /** Carries the marks out once more, and tells how they fare. */
@@ -154,7 +154,7 @@ export class EventStops {
   async #reach(paused: Paused, under: Under): Promise<Mark[] | 'goes on'> {
     const [top] = paused.callFrames;
     const isTheirs = paused.hitBreakpoints.length > 0 || isError(paused) || under.steps >= MOST_STEPS;
-    if (top === undefined || isTheirs || !this.listened.isForeignCode(top)) {
+    if (top === undefined || isTheirs || !this.listened.isPackaged(top)) {
       return counted(under.marks);
     }
     this.#under = { ...under, steps: under.steps + 1 };

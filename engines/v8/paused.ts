@@ -102,6 +102,8 @@ export class PausedThread {
     const script = this.scripts.get(frame.scriptId);
     const url = script?.url || frame.url;
     const place = script?.original(frame.position);
+    const { line: lineNumber, column: columnNumber } = frame.position;
+    const location = { scriptId: frame.scriptId, lineNumber, columnNumber };
     const { names, offset } = await this.#namesOf(frame);
     const name = names?.writtenFunction(frame.name, offset) ?? frame.name;
     return {
@@ -111,10 +113,7 @@ export class PausedThread {
       column: 1,
       source: this.#sourceOf(frame, place?.path ?? url),
       canRestart: frame.call?.canBeRestarted === true,
-      ...((url !== '' && isForeign(url, this.foreign)) ||
-      (place !== undefined && isForeign(place.path, this.foreign))
-        ? { presentationHint: 'subtle' }
-        : {}),
+      ...(this.scripts.isPackaged({ location, url }) ? { presentationHint: 'subtle' } : {}),
     };
   }
 

@@ -256,6 +256,11 @@ export class Scripts {
     return script?.map !== undefined && isForeign(script.original(position).path, this.foreign);
   }
 
+  /** The same of code that has an address: what has none was given to the engine as a text, and no package is. */
+  isPackaged(code: { location: Location; url: string }): boolean {
+    return (this.get(code.location.scriptId)?.url || code.url) !== '' && this.isForeignCode(code);
+  }
+
   get(scriptId: string): LoadedScript | undefined {
     return this.#byId.get(scriptId);
   }

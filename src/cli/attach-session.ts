@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import type { Duplex } from 'node:stream';
 import { allTargets, targetsHere } from '../../runtimes/list.js';
 import { AmberError, exitCodeOf } from '../core/errors.js';
@@ -46,6 +47,13 @@ export interface SessionCommandOptions {
   pause?: boolean;
   /** Targets tell every request that they serve (`amber trace`). */
   tellsRequests?: boolean;
+}
+
+/** @throws AmberError `AL_USAGE` where commands are to be read from a file that is not there */
+export function checkCommands({ commands }: Pick<SessionCommandOptions, 'commands'>): void {
+  if (commands !== undefined && !existsSync(commands)) {
+    throw new AmberError('AL_USAGE', `there is no file ${commands} to read commands from`);
+  }
 }
 
 /** Seconds that a pause may last at most where it goes by itself: a day. */

@@ -1,4 +1,3 @@
-import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { RUNTIMES } from '../../../runtimes/list.js';
@@ -9,7 +8,12 @@ import { elsewhere } from '../../targets/elsewhere.js';
 import type { Given } from '../../targets/find.js';
 import { processFacts } from '../../targets/linux.js';
 import { describeTarget, type Target, targetId } from '../../targets/target.js';
-import { PromptSession, type SessionCommandOptions, type TargetOpening } from '../attach-session.js';
+import {
+  checkCommands,
+  PromptSession,
+  type SessionCommandOptions,
+  type TargetOpening,
+} from '../attach-session.js';
 import { promptOutput } from '../context.js';
 import { openTarget } from '../opening.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
@@ -29,9 +33,7 @@ export interface AttachOptions extends SessionCommandOptions {
 /** `amber attach [TARGET…]`: opens the prompt on running targets. @returns the exit code */
 export async function attach(wanted: string[], options: AttachOptions): Promise<number> {
   const output = promptOutput(options.json === true);
-  if (options.commands !== undefined && !existsSync(options.commands)) {
-    throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
-  }
+  checkCommands(options);
   if (options.dap === undefined && options.dapAttach !== undefined) {
     throw new AmberError('AL_USAGE', '--dap-attach is for a server that --dap names');
   }

@@ -1,4 +1,3 @@
-import { existsSync } from 'node:fs';
 import { z } from 'zod';
 import { pagesOf } from '../../../runtimes/page/browsers.js';
 import { LaunchedBrowser } from '../../../runtimes/page/launch.js';
@@ -6,7 +5,7 @@ import { pageTarget } from '../../../runtimes/page/target.js';
 import { AmberError } from '../../core/errors.js';
 import { patient } from '../../core/patience.js';
 import { type Target, targetId } from '../../targets/target.js';
-import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
+import { checkCommands, PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
 import { openTarget } from '../opening.js';
 import { runPrompt } from '../running.js';
@@ -29,9 +28,7 @@ export async function launchPage(url: string, options: SessionCommandOptions): P
       'amber launch --page http://localhost:4003/counter',
     );
   }
-  if (options.commands !== undefined && !existsSync(options.commands)) {
-    throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
-  }
+  checkCommands(options);
   const output = promptOutput(options.json === true);
   const browser = await LaunchedBrowser.start(process.env);
   const end = () => browser.end();

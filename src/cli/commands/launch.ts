@@ -1,4 +1,3 @@
-import { existsSync } from 'node:fs';
 import { RUNTIMES, runtimeNamed } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
 import type { Description } from '../../targets/description.js';
@@ -7,7 +6,7 @@ import { argumentsOf } from '../../targets/linux.js';
 import { programName } from '../../targets/names.js';
 import type { Ending } from '../../targets/spawn.js';
 import { targetId } from '../../targets/target.js';
-import { PromptSession, type SessionCommandOptions } from '../attach-session.js';
+import { checkCommands, PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
 import { openTarget } from '../opening.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
@@ -30,9 +29,7 @@ export async function launch(command: string[], options: SessionCommandOptions):
     const hint = 'give the commands in a file: amber launch --commands FILE -- COMMAND';
     throw new AmberError('AL_USAGE', 'the input is the program’s, so the prompt needs a terminal', hint);
   }
-  if (options.commands !== undefined && !existsSync(options.commands)) {
-    throw new AmberError('AL_USAGE', `there is no file ${options.commands} to read commands from`);
-  }
+  checkCommands(options);
   const output = promptOutput(options.json === true);
   const launch = await Launch.start(RUNTIMES, command, options.json === true);
   const { program } = launch;
