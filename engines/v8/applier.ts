@@ -3,12 +3,14 @@ import { ANEW, type Channel } from './channel.js';
 import type { EntryStop } from './entry.js';
 import { EventStops } from './event-stops.js';
 import type { Helper } from './helper.js';
+import type { LoadedScript } from './loaded-script.js';
 import { type Mark, watchMarks } from './marks.js';
 import { Placement } from './placement.js';
 import type { Program } from './program.js';
 import { anythingSchema, type Paused, setBreakpointSchema } from './protocol.js';
 import { Retries } from './retries.js';
-import { isForeign, type LoadedScript, type Scripts } from './scripts.js';
+import type { Routes } from './routes.js';
+import { isForeign, type Scripts } from './scripts.js';
 import type { Splicer } from './splicer.js';
 import { isBusy } from './text-changes.js';
 
@@ -32,6 +34,7 @@ export interface Applied {
   scripts: Scripts;
   helper: Helper;
   splicer: Splicer;
+  routes: Routes;
   /** Whether it stands still, or moves only because somebody steps. */
   isPaused(): boolean;
   /** Has steps pass over foreign code. */
@@ -102,7 +105,7 @@ export class Applier {
   }
 
   async #applyNow(): Promise<void> {
-    const { id, program, splicer, helper, isOpening, entry } = this.#thread;
+    const { id, program, routes, helper, isOpening, entry } = this.#thread;
     if (this.#isLeaving || isOpening()) {
       return;
     }
@@ -125,8 +128,8 @@ export class Applier {
         await helper.tellRules(asking);
       }
     }
-    const told = await splicer.apply(placed);
-    await splicer.prune(program.marks());
+    const told = await routes.apply(placed);
+    await routes.prune(program.marks());
     const atEvents = await this.events.apply(usable.filter(({ isAtEvents }) => isAtEvents));
     for (const mark of program.marks()) {
       mark.settle(id, told.get(mark) ?? atEvents.get(mark) ?? waiting.get(mark));
@@ -135,7 +138,7 @@ export class Applier {
     if (first === undefined) {
       await this.#setGate(waiting.size > 0);
     } else {
-      await first.await([...waiting.keys()].some((mark) => !splicer.expects(mark)));
+      await first.await([...waiting.keys()].some((mark) => !routes.expects(mark)));
     }
     // What only tells or counts shows no stack, and does not pay for one.
     const present = program.comesAnew ? program.marks() : placed.map(({ mark }) => mark);
@@ -185,11 +188,11 @@ export class Applier {
 
   /** A breakpoint of the engine has had its share of the time. */
   async coolDown(number: number): Promise<void> {
-    const { splicer } = this.#thread;
-    splicer.coolDown(number);
+    const { routes } = this.#thread;
+    routes.coolDown(number);
     await this.applyAndTell();
     const timer = setTimeout(() => {
-      splicer.warmUp();
+      routes.warmUp();
       void this.applyAndTell();
     }, this.#cooling);
     timer.unref();
@@ -255,7 +258,7 @@ export class Applier {
 
   /** Takes everything out. */
   async clear(): Promise<void> {
-    await this.#thread.splicer.clear().catch(() => undefined);
+    await this.#thread.routes.clear().catch(() => undefined);
     await this.#setGate(false);
   }
 

@@ -1,9 +1,43 @@
-import type { z } from 'zod';
-import type { AmberHits, Followed } from '../../src/core/dap/extensions.js';
-import type { Delivery, Told } from './helper.js';
+import { z } from 'zod';
+import {
+  type AmberHits,
+  amberRequestSchema,
+  type Followed,
+  followedSchema,
+  printedSchema,
+} from '../../src/core/dap/extensions.js';
 import type { Mark } from './marks.js';
 import type { consoleCallSchema } from './protocol.js';
 import { textOf } from './values.js';
+
+/** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
+export const BINDING = '$amberDeliver';
+const toldSchema = z.union([z.string(), z.number(), z.tuple([z.string(), z.string()])]);
+/** Rows of a mark, microseconds, and its values or the error in their place; the first has the number `first`. */
+const deliverySchema = z.object({
+  first: z.number(),
+  hits: z.array(
+    z.union([
+      // The usual one first: what does not fit costs far more to find out.
+      z.tuple([z.number(), z.number()], toldSchema),
+      z.tuple([z.number(), z.number(), z.object({ error: z.string() })]),
+      z.tuple([z.number(), z.number(), followedSchema]),
+    ]),
+  ),
+  dropped: z.record(z.string(), z.number()),
+  unread: z.record(z.string(), z.number()).default({}),
+  requests: z.array(z.number()).default([]),
+  begun: z.array(amberRequestSchema).default([]),
+  epoch: z.number(),
+  ended: z.array(z.tuple([z.number(), z.number(), z.number()])).default([]),
+  called: z.array(z.tuple([z.number(), z.string()])).default([]),
+  untold: z.number().default(0),
+  printed: z.array(printedSchema).default([]),
+  unprinted: z.number().default(0),
+});
+type Told = z.infer<typeof toldSchema>;
+type Delivery = z.infer<typeof deliverySchema>;
+const hotSchema = z.object({ hot: z.number() });
 
 /** More requests than a thread will serve while somebody is attached. */
 const REQUESTS_OF_A_THREAD = 1_000_000_000;
@@ -43,6 +77,23 @@ export interface Telling {
 /** Ids of requests are each thread's own; in the session they are all different. */
 export function sessionRequest(thread: number, request: number): number {
   return request === 0 ? 0 : (thread - 1) * REQUESTS_OF_A_THREAD + request;
+}
+
+/** What the helper tells with an event; undefined for any other event. */
+export function deliveryOf(method: string, params: unknown): Delivery | { hot: number } | undefined {
+  if (method === 'Amber.hits') {
+    return deliverySchema.parse(params);
+  }
+  if (method === 'Amber.hot') {
+    return { hot: z.object({ number: z.number() }).parse(params).number };
+  }
+  if (method !== 'Runtime.bindingCalled') {
+    return undefined;
+  }
+  const call = z.object({ name: z.string(), payload: z.string() }).parse(params);
+  return call.name === BINDING
+    ? z.union([hotSchema, deliverySchema]).parse(JSON.parse(call.payload))
+    : undefined;
 }
 
 /**

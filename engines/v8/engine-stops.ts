@@ -1,8 +1,8 @@
 import type { Channel } from './channel.js';
 import type { Helper } from './helper.js';
+import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
 import { anythingSchema, breakpointIdSchema } from './protocol.js';
-import type { LoadedScript } from './scripts.js';
 import { conditionOf, type SplicedMark } from './splice/code.js';
 import type { Position } from './splice/rewrite.js';
 

@@ -1,22 +1,27 @@
 import { z } from 'zod';
 import { ruleRow } from '../../src/adapters/wanted.js';
-import {
-  type AmberRequest,
-  amberRequestSchema,
-  followedSchema,
-  printedSchema,
-} from '../../src/core/dap/extensions.js';
+import { type AmberRequest, amberRequestSchema } from '../../src/core/dap/extensions.js';
 import { pathExpression, placeOf, type RequestPattern } from '../../src/core/requests/pattern.js';
 import type { Channel } from './channel.js';
+import { BINDING } from './delivery.js';
 import type { Mark } from './marks.js';
 import type { Program } from './program.js';
 import { anythingSchema } from './protocol.js';
 import { HELPER, WAY } from './splice/code.js';
 
-/** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
-const BINDING = '$amberDeliver';
 /** The parts of the helper, each an expression of its own (engines/v8/agent, and those of the runtime). */
-const PARTS = ['aside', 'text', 'served', 'called', 'printed', 'binding', 'rules', 'conditions', 'followed'];
+const PARTS = [
+  'aside',
+  'text',
+  'served',
+  'called',
+  'printed',
+  'binding',
+  'rules',
+  'conditions',
+  'followed',
+  'deliveries',
+];
 
 const countsSchema = z.array(
   z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
@@ -28,36 +33,10 @@ const valueSchema = z.object({
   exceptionDetails: z.object({ text: z.string() }).optional(),
 });
 
-const toldSchema = z.union([z.string(), z.number(), z.tuple([z.string(), z.string()])]);
-/** Rows of a mark, microseconds, and its values or the error in their place; the first has the number `first`. */
-const deliverySchema = z.object({
-  first: z.number(),
-  hits: z.array(
-    z.union([
-      // The usual one first: what does not fit costs far more to find out.
-      z.tuple([z.number(), z.number()], toldSchema),
-      z.tuple([z.number(), z.number(), z.object({ error: z.string() })]),
-      z.tuple([z.number(), z.number(), followedSchema]),
-    ]),
-  ),
-  dropped: z.record(z.string(), z.number()),
-  unread: z.record(z.string(), z.number()).default({}),
-  requests: z.array(z.number()).default([]),
-  begun: z.array(amberRequestSchema).default([]),
-  epoch: z.number(),
-  ended: z.array(z.tuple([z.number(), z.number(), z.number()])).default([]),
-  called: z.array(z.tuple([z.number(), z.string()])).default([]),
-  untold: z.number().default(0),
-  printed: z.array(printedSchema).default([]),
-  unprinted: z.number().default(0),
-});
-export type Told = z.infer<typeof toldSchema>;
-export type Delivery = z.infer<typeof deliverySchema>;
 const servedSchema = z.tuple([amberRequestSchema.nullable(), z.number()]);
 const addedSchema = z.object({ identifier: z.string() });
 const timesSchema = z.tuple([z.number(), z.number()]);
 const heapSchema = z.object({ usedSize: z.number() });
-const hotSchema = z.object({ hot: z.number() });
 const leftSchema = z.object({ scripts: z.array(z.tuple([z.string(), z.string()])) });
 const contextSchema = z.object({
   context: z.object({
@@ -116,23 +95,6 @@ export class Helper {
 
   get isInstalled(): boolean {
     return this.#installing !== undefined;
-  }
-
-  /** What the helper tells with an event; undefined for any other event. */
-  static delivery(method: string, params: unknown): Delivery | { hot: number } | undefined {
-    if (method === 'Amber.hits') {
-      return deliverySchema.parse(params);
-    }
-    if (method === 'Amber.hot') {
-      return { hot: z.object({ number: z.number() }).parse(params).number };
-    }
-    if (method !== 'Runtime.bindingCalled') {
-      return undefined;
-    }
-    const call = z.object({ name: z.string(), payload: z.string() }).parse(params);
-    return call.name === BINDING
-      ? z.union([hotSchema, deliverySchema]).parse(JSON.parse(call.payload))
-      : undefined;
   }
 
   /** Puts it in, once. @throws RequestError when the program refuses */

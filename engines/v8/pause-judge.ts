@@ -1,10 +1,12 @@
 import type { Channel } from './channel.js';
+import type { EngineStops } from './engine-stops.js';
 import { isError } from './errors.js';
+import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
 import type { PausedThread } from './paused.js';
 import type { Program } from './program.js';
 import { type Paused, scriptSourceSchema } from './protocol.js';
-import type { LoadedScript, Scripts } from './scripts.js';
+import type { Scripts } from './scripts.js';
 import { HELPER, HITS } from './splice/code.js';
 import type { Position } from './splice/rewrite.js';
 import type { Splicer } from './splicer.js';
@@ -15,6 +17,7 @@ export class PauseJudge {
     private readonly channel: Channel,
     private readonly scripts: Scripts,
     private readonly splicer: Splicer,
+    private readonly stops: EngineStops,
     private readonly program: Program,
   ) {}
 
@@ -41,7 +44,7 @@ export class PauseJudge {
       }
       return those;
     }
-    const stops = this.splicer.engineStopsAt(paused.hitBreakpoints);
+    const stops = this.stops.at(paused.hitBreakpoints);
     const asked = stops.some(({ isPlain }) => !isPlain) ? await stop.numbers(`${HELPER}.takeStops()`) : [];
     const those = stops.flatMap(({ marks, isPlain }) =>
       isPlain ? marks : marks.filter(({ code }) => asked.includes(code)),

@@ -1,7 +1,8 @@
 import type { Channel } from './channel.js';
+import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
 import { type Location, possibleSchema } from './protocol.js';
-import type { LoadedScript, Scripts } from './scripts.js';
+import type { Scripts } from './scripts.js';
 import { lineStarts, type Position, positionOf } from './splice/rewrite.js';
 import type { Site } from './splice/site.js';
 import type { Structure } from './splice/statements.js';

@@ -7,7 +7,7 @@ import { inspection } from '../../src/adapters/inspection.js';
 import { Veil } from '../../src/core/veil.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
-import type { Hit, Left, RequestNews } from './delivery.js';
+import { ClientEvents } from './client-events.js';
 import type { Entry } from './entry.js';
 import { ErrorFilters } from './errors.js';
 import { MarkRequests } from './mark-requests.js';
@@ -15,7 +15,9 @@ import type { Mark } from './marks.js';
 import type { PausedThread } from './paused.js';
 import type { Program } from './program.js';
 import { FOREIGN_PATTERNS } from './scripts.js';
-import { JavaScriptThread, type ThreadStop } from './thread.js';
+import { SourceRequests } from './source-requests.js';
+import type { Stopping, ThreadStop } from './stopping.js';
+import { JavaScriptThread } from './thread.js';
 
 /** The thread that a program begins with. */
 export const MAIN = 1;
@@ -45,6 +47,7 @@ export abstract class ProgramAdapter {
   protected readonly marks: MarkRequests;
   protected isAmber = false;
   protected leaving: Promise<void> | undefined;
+  readonly #events: ClientEvents;
   readonly #errors = new ErrorFilters();
   readonly #foreign: RegExp[] = [];
   #veil = new Veil();
@@ -67,6 +70,7 @@ export abstract class ProgramAdapter {
       changed: (mark) => this.#tellMark(mark),
     });
     this.server = new DapServer(stream, this.#handlers(), () => void this.leave());
+    this.#events = new ClientEvents(this.server, () => this.isAmber);
   }
 
   /** The name of its runtime. */
@@ -104,25 +108,22 @@ export abstract class ProgramAdapter {
       },
       amberHeartbeat: async () => undefined,
       amberForeign: (args) => this.#setForeign(args),
-      amberReload: (args) => this.reload(args),
-      breakpointLocations: (args) => this.#lines(args),
-      loadedSources: async () => ({ sources: this.#sources() }),
-      source: (args) => this.#source(args),
       threads: async () => ({
         threads: [...this.threads.values()].map(({ id, name }) => ({ id, name })),
       }),
-      exceptionInfo: async (args) => exceptionInfo(this.#thread(args)),
-      continue: (args) => this.#move(args, (thread) => thread.resume()),
-      next: (args) => this.#move(args, (thread) => thread.stepOver()),
+      exceptionInfo: async (args) => exceptionInfo(this.#thread(args).stopping),
+      continue: (args) => this.#move(args, (thread) => thread.stopping.resume()),
+      next: (args) => this.#move(args, (thread) => thread.stopping.stepOver()),
       stepIn: (args) =>
-        this.#move(args, (thread) => thread.stepIn(asked.stepInSchema.parse(args).amberAnywhere)),
-      stepOut: (args) => this.#move(args, (thread) => thread.stepOut()),
+        this.#move(args, (thread) => thread.stopping.stepIn(asked.stepInSchema.parse(args).amberAnywhere)),
+      stepOut: (args) => this.#move(args, (thread) => thread.stopping.stepOut()),
       restartFrame: (args) => this.#restart(args),
       pause: async (args) => {
-        await this.#thread(args).pause();
+        await this.#thread(args).stopping.pause();
         return undefined;
       },
       ...this.marks.handlers(),
+      ...new SourceRequests(() => [...this.threads.values()]).handlers(),
       ...this.moreHandlers(),
       ...inspection(
         (args) => this.#stopOf(this.#thread(args)),
@@ -200,12 +201,12 @@ export abstract class ProgramAdapter {
     };
     const opened = new JavaScriptThread(id, name, channel, program, agent, session);
     this.threads.set(id, opened);
-    opened.on('stopped', (stop) => this.#onStopped(opened, stop));
+    opened.on('stopped', (stop) => this.#events.stopped(opened, stop, this.#serves(opened, stop)));
     opened.on('continued', () =>
       this.server.event('continued', { threadId: id, allThreadsContinued: false }),
     );
     opened.on('changed', (mark) => this.#tellMark(mark));
-    opened.on('hits', (...told) => this.#tellHits(opened, ...told));
+    opened.on('hits', (...told) => this.#events.hits(opened, ...told));
     opened.on('printed', (category, output) => this.server.event('output', { category, output }));
     opened.on('trouble', ({ message }) => this.tellTrouble(message));
     opened.on('ended', () => this.#onThreadEnded(opened));
@@ -217,6 +218,17 @@ export abstract class ProgramAdapter {
       this.server.event('thread', { reason: 'started', threadId: id });
       await opened.setErrors();
       await opened.apply();
+    }
+  }
+
+  /** Whether others wait for a thread: whatever a program serves, it serves in its main thread. */
+  #serves({ id }: JavaScriptThread, { request }: ThreadStop): boolean {
+    return id === MAIN && (request !== undefined || this.serves());
+  }
+
+  #tellMark(mark: Mark): void {
+    if (this.#isConfigured) {
+      this.#events.mark(mark);
     }
   }
 
@@ -233,33 +245,6 @@ export abstract class ProgramAdapter {
     }
   }
 
-  async #lines(args: unknown): Promise<object> {
-    const { source, line, endLine } = asked.linesSchema.parse(args);
-    const lines = await this.main.placement.possibleLines(source.path, line, endLine ?? line);
-    return { breakpoints: lines.map((at) => ({ line: at })) };
-  }
-
-  #sources(): { path?: string; name?: string; sourceReference?: number }[] {
-    const { files, nameless } = this.main.scripts;
-    return [
-      ...files.map((path) => ({ path })),
-      ...nameless.map(({ path, id }) => ({ name: path, sourceReference: Number(id) })),
-    ];
-  }
-
-  /** The program's own text of code without a file, or what a source map carries. */
-  async #source(args: unknown): Promise<object> {
-    const { sourceReference, source } = asked.sourceSchema.parse(args);
-    for (const { scripts } of this.threads.values()) {
-      const script = sourceReference > 0 ? scripts.get(String(sourceReference)) : undefined;
-      const content = script ? await script.pristine() : scripts.contentOf(source?.path ?? '');
-      if (content !== undefined) {
-        return { content };
-      }
-    }
-    throw new RequestError('noSuchSource', 'this text is not to be had');
-  }
-
   async #setForeign(args: unknown): Promise<undefined> {
     const { globs } = z.object({ globs: z.array(z.string()) }).parse(args);
     // The list is shared by all threads, so it stays the same one.
@@ -272,33 +257,11 @@ export abstract class ProgramAdapter {
     return undefined;
   }
 
-  /** Live edit: the program goes on with the text that a file has now. */
-  protected async reload(args: unknown): Promise<object> {
-    const { path, text } = asked.reloadSchema.parse(args);
-    const results: string[] = [];
-    for (const thread of this.threads.values()) {
-      for (const script of thread.scripts.ofPath(path).filter((candidate) => !candidate.isMadeFrom(path))) {
-        results.push(await thread.reload(script, text));
-      }
-    }
-    const refused = results.find((result) => result !== '');
-    if (results.length === 0) {
-      throw new RequestError(
-        'notLoaded',
-        `the program has not loaded ${path} itself, or it was compiled on the way`,
-      );
-    }
-    if (refused !== undefined) {
-      throw new RequestError('refused', RELOAD_REFUSALS[refused] ?? refused);
-    }
-    return { scripts: results.length };
-  }
-
   async #restart(args: unknown): Promise<object> {
     const { frameId } = asked.frameSchema.parse(args);
     const stop = this.#stopWith(frameId);
     const thread = [...this.threads.values()].find((candidate) => candidate.stop === stop);
-    await thread?.restart(stop.callFrameId(frameId));
+    await thread?.stopping.restart(stop.callFrameId(frameId));
     return {};
   }
 
@@ -310,58 +273,6 @@ export abstract class ProgramAdapter {
     this.#stopOf(thread);
     await movement(thread);
     return { allThreadsContinued: false };
-  }
-
-  #onStopped(thread: JavaScriptThread, { reason, marks, error, request, others }: ThreadStop): void {
-    // Whatever a program serves, it serves in its main thread.
-    const isHeld = thread.id === MAIN && (request !== undefined || this.serves());
-    const holds = isHeld ? { holds: { what: 'the event loop', waiting: others ?? null } } : {};
-    const amber = { ...(request ? { request } : {}), ...holds };
-    this.server.event('stopped', {
-      reason,
-      threadId: thread.id,
-      allThreadsStopped: false,
-      ...(marks.length > 0 ? { hitBreakpointIds: marks.map(({ id }) => id) } : {}),
-      ...(error ? { text: error.type } : {}),
-      ...(this.isAmber ? { amber } : {}),
-    });
-  }
-
-  #tellMark(mark: Mark): void {
-    if (this.#isConfigured) {
-      this.server.event('breakpoint', { reason: 'changed', breakpoint: mark.describe() });
-    }
-  }
-
-  /** To our own clients in batches; to others as lines of output. */
-  #tellHits(thread: JavaScriptThread, hits: Hit[], { dropped, unread }: Left, news: RequestNews): void {
-    if (this.isAmber) {
-      this.server.event('amberHits', {
-        first: hits[0]?.seq ?? 1,
-        hits: hits.map(({ mark, time, values, error, followed }) => [
-          mark.id,
-          time,
-          thread.id,
-          ...(error !== undefined
-            ? [{ error }]
-            : followed
-              ? [followed]
-              : values.map(({ value, type }) => [value, type])),
-        ]),
-        dropped: countsById(dropped),
-        unread: countsById(unread),
-        requests: hits.map(({ request = 0 }) => request),
-        ...news,
-      });
-      return;
-    }
-    for (const { mark, values, error } of hits) {
-      const text = asked.messageText(
-        mark.wanted.message,
-        values.map(({ value }) => value),
-      );
-      this.server.event('output', { category: 'console', output: `${error ?? text}\n` });
-    }
   }
 
   /** Takes everything out and lets the program go on. */
@@ -404,18 +315,7 @@ function foreignPatterns(globs: string[]): RegExp[] {
   return [...FOREIGN_PATTERNS, ...globs.map(globPattern)].map((pattern) => new RegExp(pattern));
 }
 
-function countsById(counts: ReadonlyMap<Mark, number>): Record<string, number> {
-  return Object.fromEntries([...counts].map(([mark, count]) => [mark.id, count]));
-}
-
-/** V8's reasons for which a text is not taken over, in words. */
-const RELOAD_REFUSALS: Record<string, string> = {
-  BlockedByActiveFunction: 'a function that was changed is running; let it end first',
-  BlockedByActiveGenerator: 'a function that was changed waits at an await or yield; let it end first',
-  BlockedByTopLevelEsModuleChange: 'the top level of an ES module cannot be changed while it is loaded',
-};
-
-function exceptionInfo({ error }: JavaScriptThread): object {
+function exceptionInfo({ error }: Stopping): object {
   if (error === undefined) {
     throw new RequestError('noException', 'this thread did not stop for an error');
   }

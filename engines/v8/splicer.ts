@@ -1,34 +1,22 @@
 import type { Channel } from './channel.js';
-import { ENGINE_COST, EngineStops } from './engine-stops.js';
+import type { EngineStops } from './engine-stops.js';
 import type { Helper } from './helper.js';
-import type { Carried, Mark } from './marks.js';
-import type { Placed } from './placement.js';
-import type { LoadedScript } from './scripts.js';
+import type { LoadedScript } from './loaded-script.js';
+import type { Mark } from './marks.js';
 import { Edits } from './splice/edits.js';
 import { type Position, Rewritten, type SiteCode } from './splice/rewrite.js';
-import { type Codes, carry, isSame, type Spot, spotsOf, type Told, withThose } from './spots.js';
+import { type Codes, isSame, withThose } from './spots.js';
 import { DONE, isBusy, NO_LIVE_EDIT, TextChanges } from './text-changes.js';
 
-/** Why a place has no splice though its marks would like one. */
-const TOP_LEVEL = 'code outside any function is not spliced';
-const NO_STATEMENT = 'no statement begins on this line';
-const BUSY = 'its function is running; spliced as soon as it is not';
-const LONG_LINE = 'a line of 800 characters or more is not compared by the engine';
 const NOT_LOADED =
   'code that Node has not loaded from a file itself might not compile to the same thing again';
-const NOT_FOLLOWED = 'a line is followed only where code can be put before it';
-const TOO_HOT = 'waits: it was passed so often that the engine would take more than 5 % of the time for it';
-
-const APART =
-  'code in a context of its own (node:vm) can only be stopped at: by one mark at a place, without a hit rule or a request';
 
 /**
- * Carries marks out in one thread: splices them into running functions, and where that is not possible has
- * the engine stop. A function that is running cannot be changed, so what is wanted and what is in may differ.
+ * Splices code into the running functions of one thread. A function that is running cannot be changed, so what is
+ * wanted and what is in may differ.
  */
 export class Splicer {
   readonly #codes = new Map<LoadedScript, Codes>();
-  readonly #stops: EngineStops;
   readonly #swept = new WeakSet<LoadedScript>();
   readonly #edits = new WeakMap<LoadedScript, { of: string; edits: Edits<SiteCode & { marks: Mark[] }> }>();
   readonly #changes: TextChanges;
@@ -43,11 +31,9 @@ export class Splicer {
     private readonly atRest: (work: () => Promise<void>) => Promise<boolean>,
     /** Whether the engine can change code that runs; it may turn out that it cannot. */
     isEditable: boolean,
-    /** Whether scripts come anew under their addresses, as in a page. */
-    comesAnew: boolean,
+    private readonly stops: EngineStops,
   ) {
-    this.#stops = new EngineStops(channel, helper, comesAnew);
-    this.#changes = new TextChanges(channel, helper, isEditable, (script) => this.#stops.lost(script));
+    this.#changes = new TextChanges(channel, helper, isEditable, (script) => this.stops.lost(script));
   }
 
   /** Whether a `debugger` of ours stops in a function of ours, inside the expression that is marked. */
@@ -59,11 +45,6 @@ export class Splicer {
     return this.#codes.get(script)?.get(script.rewritten?.siteOf(position) ?? -1);
   }
 
-  /** The breakpoints of the engine that a stop is at. */
-  engineStopsAt(engineIds: readonly string[]): { marks: Mark[]; isPlain: boolean }[] {
-    return this.#stops.at(engineIds);
-  }
-
   /** The change of a script that was asked for last. */
   #changing: Promise<unknown> = Promise.resolve();
 
@@ -72,86 +53,32 @@ export class Splicer {
     return this.#codeAt(script, position)?.marks.filter(({ wanted }) => wanted.kind === 'break') ?? [];
   }
 
-  /** Marks whose engine conditions were computed more often than the program should pay for. */
-  readonly #tooHot = new Set<Mark>();
-
-  /** A breakpoint of the engine has had its share of the time: until `warmUp` its marks are spliced or wait. */
-  coolDown(number: number): void {
-    for (const mark of this.#stops.tooHot(number)) {
-      this.#tooHot.add(mark);
-    }
-  }
-
-  /** Marks that have waited may have the engine's route once more. */
-  warmUp(): void {
-    this.#tooHot.clear();
-  }
-
   /** Whether there is a mark that could not be spliced, or one that could not be taken out, only for now. */
   isWaiting = false;
 
   /** Whether code is changed though requests are under way: not at first, since most changes would be refused. */
   isPressing = false;
 
-  /** Makes every script have exactly these marks; tells how each is carried out, or why it is not. */
-  async apply(placed: readonly Placed[]): Promise<Map<Mark, Carried | string>> {
-    this.isWaiting = false;
-    const told: Told = new Map();
-    const scripts = new Set([
-      ...placed.map(({ script }) => script),
-      ...this.#codes.keys(),
-      ...this.#stops.scripts,
-    ]);
-    for (const script of scripts) {
-      await this.#applyTo(
-        script,
-        placed.filter((place) => place.script === script),
-        told,
-      );
-    }
-    return told;
+  /** The scripts that have something in them. */
+  get scripts(): Iterable<LoadedScript> {
+    return this.#codes.keys();
   }
 
-  async #applyTo(script: LoadedScript, placed: Placed[], told: Told): Promise<void> {
-    const spots = await spotsOf(script, placed);
-    const asked: Codes = new Map();
-    for (const { site, marks, code } of spots) {
-      if (site !== undefined && code !== '') {
-        asked.set(site.start, { site, code, marks });
-      }
-    }
-    const wanted = asked.size === 0 ? asked : (await this.#editsOf(script)).possible(asked);
+  /**
+   * Has a script hold this code, as far as that goes.
+   * @returns what of it can be had at all, and what is in now
+   */
+  async set(script: LoadedScript, asked: Codes): Promise<{ possible: Codes; present: Codes }> {
+    const possible = asked.size === 0 ? asked : (await this.#editsOf(script)).possible(asked);
     const before = this.#codes.get(script) ?? new Map();
-    const after = await this.#splice(script, before, wanted);
-    this.#remember(script, after);
-    const left: Spot[] = [];
-    for (const spot of spots) {
-      const inserted = spot.site && after.get(spot.site.start);
-      const isSpliced = spot.code !== '' && inserted !== undefined && inserted.code === spot.code;
-      if (isSpliced) {
-        carry(told, placed, spot, 'spliced', '');
-      } else {
-        left.push(...this.#leftTo(script, spot, told));
-      }
-    }
-    const isPossible = (mark: Mark) => !this.#tooHot.has(mark) && mark.wanted.kind !== 'follow';
-    const possible = left.filter((spot) => spot.marks.every(isPossible));
-    await this.#stops.set(script, possible);
-    for (const spot of left) {
-      const isLong = spot.site !== undefined && asked.has(spot.site.start) && !wanted.has(spot.site.start);
-      const why = isLong ? LONG_LINE : this.#whyNotSpliced(script, spot);
-      this.#carryByEngine(told, placed, spot, possible.includes(spot), why);
-    }
+    const present = await this.#splice(script, before, possible);
+    this.#remember(script, present);
+    return { possible, present };
   }
 
-  /** What of a place is left to the engine; of marks that it cannot carry out there, that is told. */
-  #leftTo(script: LoadedScript, spot: Spot, told: Told): Spot[] {
-    const marks = this.#stops.carried(script, spot);
-    for (const mark of spot.marks.filter((each) => !marks.includes(each) && !told.has(each))) {
-      told.set(mark, APART);
-    }
-    const spliced = spot.spliced.filter((_, index) => marks.some((mark) => mark === spot.marks[index]));
-    return marks.length === 0 ? [] : [{ ...spot, marks, spliced }];
+  /** What the engine said to code in the function that begins at an offset and that it did not take; "" where it took all. */
+  refusal(script: LoadedScript, within: number | undefined): string {
+    return this.#refusals.get(script)?.get(within) ?? '';
   }
 
   async #editsOf(script: LoadedScript): Promise<Edits<SiteCode & { marks: Mark[] }>> {
@@ -163,31 +90,6 @@ export class Splicer {
     const edits = new Edits<SiteCode & { marks: Mark[] }>(text);
     this.#edits.set(script, { of: text, edits });
     return edits;
-  }
-
-  #carryByEngine(told: Told, placed: Placed[], spot: Spot, isPossible: boolean, why: string): void {
-    if (isPossible && spot.marks.every((mark) => mark.isPlain)) {
-      carry(told, placed, spot, 'engine', '');
-      return;
-    }
-    if (isPossible) {
-      carry(told, placed, spot, 'engine', `${ENGINE_COST} (${why})`);
-      return;
-    }
-    for (const mark of spot.marks) {
-      told.set(mark, `${mark.wanted.kind === 'follow' ? NOT_FOLLOWED : TOO_HOT} (${why})`);
-    }
-  }
-
-  #whyNotSpliced(script: LoadedScript, { site }: Spot): string {
-    if (site === undefined) {
-      return NO_STATEMENT;
-    }
-    if (site.within === undefined) {
-      return TOP_LEVEL;
-    }
-    const status = this.#refusals.get(script)?.get(site.within) ?? '';
-    return isBusy(status) ? BUSY : status;
   }
 
   /** Puts `wanted` in for `before`, as far as the engine allows; gives what is in. */
@@ -328,13 +230,17 @@ export class Splicer {
     return DONE;
   }
 
-  /** Until it is known what the last change has put in: the program may meet it before the engine's answer is with us. */
+  /** Until it is known what the last change has put in. */
   async settled(): Promise<void> {
     await this.#changing.catch(() => undefined);
-    await this.#stops.settled();
   }
 
-  /** What is in a script. */
+  /** All scripts have gone. */
+  orphan(): void {
+    this.#codes.clear();
+  }
+
+  /** Keeps what is in a script. */
   #remember(script: LoadedScript, codes: Codes): void {
     if (codes.size > 0) {
       this.#codes.set(script, codes);
@@ -356,7 +262,7 @@ export class Splicer {
   /** The agent has put a script back. */
   async putBack(script: LoadedScript): Promise<void> {
     this.#left.delete(script);
-    await this.#stops.lost(script);
+    await this.stops.lost(script);
   }
 
   /** The agent has taken everything out. */
@@ -366,7 +272,6 @@ export class Splicer {
       script.rewritten = undefined;
     }
     this.#codes.clear();
-    this.#stops.forget();
   }
 
   /** Makes room for young objects, so that async functions which have ended are seen to have. */
@@ -395,26 +300,5 @@ export class Splicer {
     script.edited(text);
     this.#codes.delete(script);
     return '';
-  }
-
-  /** All scripts have gone, and come anew: see EngineStops. */
-  orphan(): void {
-    this.#codes.clear();
-    this.#stops.orphan();
-  }
-
-  /** Whether a script that comes in another's place has a mark from its start. */
-  expects(mark: Mark): boolean {
-    return this.#stops.expects(mark);
-  }
-
-  /** Takes out what waits on behalf of marks that are gone. */
-  async prune(present: readonly Mark[]): Promise<void> {
-    await this.#stops.prune(present);
-  }
-
-  /** Takes the engine's breakpoints out; what is spliced is the agent's to put back. */
-  async clear(): Promise<void> {
-    await this.#stops.clear();
   }
 }

@@ -1,6 +1,6 @@
+import type { LoadedScript } from './loaded-script.js';
 import type { Carried, Mark } from './marks.js';
 import type { Placed } from './placement.js';
-import type { LoadedScript } from './scripts.js';
 import { codeOf, type SplicedMark } from './splice/code.js';
 import { namesAt } from './splice/names.js';
 import type { Position } from './splice/rewrite.js';

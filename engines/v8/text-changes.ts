@@ -1,8 +1,8 @@
 import type { z } from 'zod';
 import type { Channel } from './channel.js';
 import type { Helper } from './helper.js';
+import type { LoadedScript } from './loaded-script.js';
 import { anythingSchema, liveEditSchema, scriptSourceSchema } from './protocol.js';
-import type { LoadedScript } from './scripts.js';
 import { ChangeCost } from './splice/change-cost.js';
 
 /** V8's status of a change that was taken. */

@@ -1,49 +1,35 @@
 import { EventEmitter } from 'node:events';
 import { z } from 'zod';
-import type { AmberRequest } from '../../src/core/dap/extensions.js';
 import { Applier } from './applier.js';
 import { BetweenTurns } from './between-turns.js';
 import { Bundled } from './bundled.js';
 import type { Channel } from './channel.js';
-import { type Hit, type Left, printedText, type RequestNews, sessionRequest, tellingOf } from './delivery.js';
-import { type Entry, EntryStop } from './entry.js';
-import type { ThrownError } from './errors.js';
+import { deliveryOf, type Hit, type Left, printedText, type RequestNews, tellingOf } from './delivery.js';
+import { EngineStops } from './engine-stops.js';
+import type { Entry } from './entry.js';
 import { Helper } from './helper.js';
+import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
-import { Movement } from './movement.js';
 import { PauseJudge } from './pause-judge.js';
-import { PausedThread } from './paused.js';
+import type { PausedThread } from './paused.js';
 import type { Placement } from './placement.js';
 import type { Program } from './program.js';
 import {
   anythingSchema,
-  type CallFrame,
   consoleCallSchema,
-  type Paused,
   pausedSchema,
   type Script,
   scriptParsedSchema,
 } from './protocol.js';
-import { type LoadedScript, OURS, Scripts } from './scripts.js';
+import { Routes } from './routes.js';
+import { OURS, Scripts } from './scripts.js';
 import { Splicer } from './splicer.js';
+import { Stopping, type ThreadStop } from './stopping.js';
 
 /** Milliseconds between signs of life to the helper. */
 const BEAT_INTERVAL = 1_000;
-/** Milliseconds for which a page waits before a script at most, while its marks are set. */
-const LONGEST_HELD = 1_500;
 /** Bytes of a heap that may be collected while a program is being served: some 2.5 ms for each megabyte. */
 const MOST_COLLECTED = 40_000_000;
-/** A stop as it is told to the client. */
-export interface ThreadStop {
-  reason: 'breakpoint' | 'exception' | 'step' | 'pause' | 'entry';
-  marks: Mark[];
-  error: ThrownError | undefined;
-  /** The HTTP request that is served, where it is known. */
-  request: AmberRequest | undefined;
-  /** How many other requests wait, where that is known. */
-  others: number | undefined;
-}
-
 interface ThreadEvents {
   stopped: [ThreadStop];
   /** What was paused has gone with its page. */
@@ -62,18 +48,12 @@ interface ThreadEvents {
 /** One thread that runs JavaScript: the main one, or a worker. */
 export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   readonly scripts: Scripts;
+  readonly stopping: Stopping;
   readonly #applier: Applier;
-  readonly #movement: Movement;
   readonly #helper: Helper;
   readonly #splicer: Splicer;
-  readonly #judge: PauseJudge;
+  readonly #routes: Routes;
   readonly #bundled: Bundled;
-  readonly #betweenTurns: BetweenTurns;
-  #stop: PausedThread | undefined;
-  #error: ThrownError | undefined;
-  #entry: EntryStop | undefined;
-  /** Marks that were hit in a function of ours, which is being left for the one that they are in. */
-  #fromInner: Mark[] | undefined;
   #beating: NodeJS.Timeout | undefined;
   /** While the engine tells of what is loaded already. */
   #isOpening = false;
@@ -89,10 +69,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     super();
     this.scripts = new Scripts(channel, program.foreign, program.folder, program.pathOf);
     this.#helper = new Helper(channel, agent, session, program);
-    this.#betweenTurns = new BetweenTurns(channel);
-    const isPaused = () => this.#stop !== undefined || this.#movement.kind !== undefined;
-    const atRest = async (work: () => Promise<void>) => !isPaused() && (await this.#betweenTurns.run(work));
-    this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable, program.comesAnew);
+    const betweenTurns = new BetweenTurns(channel);
+    const isPaused = () => this.stopping.isPaused;
+    const atRest = async (work: () => Promise<void>) => !isPaused() && (await betweenTurns.run(work));
+    const engineStops = new EngineStops(channel, this.#helper, program.comesAnew);
+    this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable, engineStops);
+    this.#routes = new Routes(this.#splicer, engineStops);
     this.#applier = new Applier({
       id,
       channel,
@@ -100,16 +82,30 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       scripts: this.scripts,
       helper: this.#helper,
       splicer: this.#splicer,
+      routes: this.#routes,
       isPaused,
       isOpening: () => this.#isOpening,
       passOver: () => this.passOver(true),
-      entry: () => this.#entry,
+      entry: () => this.stopping.entry,
       changed: (mark) => this.emit('changed', mark),
       trouble: (error) => this.emit('trouble', error),
     });
-    this.#judge = new PauseJudge(channel, this.scripts, this.#splicer, program);
     this.#bundled = new Bundled(channel, this.scripts);
-    this.#movement = new Movement(channel, this.scripts, (paused) => this.#judge.isLeftover(paused));
+    this.stopping = new Stopping({
+      id,
+      channel,
+      program,
+      scripts: this.scripts,
+      helper: this.#helper,
+      splicer: this.#splicer,
+      routes: this.#routes,
+      judge: new PauseJudge(channel, this.scripts, this.#splicer, engineStops, program),
+      betweenTurns,
+      applier: this.#applier,
+      passOver: (isPassed) => this.passOver(isPassed),
+      stopped: (stop) => this.emit('stopped', stop),
+      continued: () => this.emit('continued'),
+    });
     channel.on('event', (method, params) => void this.#onEvent(method, params));
     channel.on('closed', () => this.#onClosed());
   }
@@ -120,11 +116,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 
   /** The pause that this thread is in. */
   get stop(): PausedThread | undefined {
-    return this.#stop;
-  }
-
-  get error(): ThrownError | undefined {
-    return this.#error;
+    return this.stopping.stop;
   }
 
   async open(): Promise<void> {
@@ -174,11 +166,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async lapsed(): Promise<void> {
     this.#isOpening = true;
     await this.#applier.idle;
-    this.#stop = undefined;
-    this.#error = undefined;
-    this.#movement.forget();
+    this.stopping.forget();
     this.#applier.forget();
-    this.#splicer.forget();
+    this.#routes.forget();
     this.#helper.lapsed();
     this.scripts.clear();
     await this.#enable();
@@ -188,14 +178,14 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 
   /** Lets a program go that was held before its first line, and stops where it begins. */
   async launch(entry: Entry): Promise<void> {
-    this.#entry = new EntryStop(this.channel, this.program.foreign, entry);
+    this.stopping.awaitEntry(entry, true);
     await this.apply();
     await this.#helper.launch();
   }
 
   /** Has every script wait for its marks before it runs. `entry`: whether the first of them is stopped at. */
   awaitScripts(entry: Entry): void {
-    this.#entry = new EntryStop(this.channel, this.program.foreign, entry, false);
+    this.stopping.awaitEntry(entry, false);
   }
 
   /** Whether steps pass over foreign code. */
@@ -222,7 +212,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         this.#onParsed(scriptParsedSchema.parse(params));
         break;
       case 'Debugger.paused':
-        await this.#onPaused(pausedSchema.parse(params));
+        await this.stopping.onPaused(pausedSchema.parse(params));
         break;
       case 'Runtime.executionContextsCleared':
         await this.#onCleared();
@@ -234,7 +224,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         this.emit('printed', ...printedText(consoleCallSchema.parse(params)));
         break;
       default: {
-        const told = Helper.delivery(method, params);
+        const told = deliveryOf(method, params);
         if (told !== undefined && 'hot' in told) {
           await this.#applier.coolDown(told.hot);
         } else if (told !== undefined) {
@@ -261,38 +251,12 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
   }
 
-  /** A page stands before a script, for as long as it takes to set the marks of it. */
-  async #beforeScript(paused: Paused, entry: EntryStop): Promise<void> {
-    if (isAsked(paused)) {
-      // What we have evaluated ourselves.
-      await this.#send('Debugger.resume');
-      return;
-    }
-    entry.hold();
-    let timer: NodeJS.Timeout | undefined;
-    const late = new Promise<void>((done) => {
-      timer = setTimeout(done, LONGEST_HELD);
-    });
-    await Promise.race([this.#applier.applyAndTell(), late]);
-    clearTimeout(timer);
-    if (entry.begins(paused)) {
-      this.#movement.enters();
-      await this.#send('Debugger.pause');
-    }
-    await this.#send('Debugger.resume');
-    await entry.letGo().catch(() => undefined);
-  }
-
   /** A page has gone to another one, or to itself anew: nothing of ours is there any more. */
   async #onCleared(): Promise<void> {
     if (this.program.comesAnew) {
       this.channel.abandon();
-      if (this.#stop !== undefined) {
-        this.#stop = undefined;
-        this.emit('continued');
-      }
-      this.#movement.forget();
-      this.#splicer.orphan();
+      this.stopping.gone();
+      this.#routes.orphan();
       this.#helper.anew();
       this.scripts.clear();
       this.#bundled.forget();
@@ -325,119 +289,6 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     await this.#beat();
   }
 
-  async #onPaused(paused: Paused): Promise<void> {
-    if (await this.#betweenTurns.takes(paused)) {
-      if (this.#movement.kind === 'pause') {
-        await this.#send('Debugger.pause');
-      }
-      return;
-    }
-    if (paused.reason === 'Break on start') {
-      // A worker that has waited for us; nobody has asked for this.
-      await this.#send('Debugger.resume');
-      return;
-    }
-    if (paused.reason === 'instrumentation' && this.program.comesAnew && this.#entry !== undefined) {
-      await this.#beforeScript(paused, this.#entry);
-      return;
-    }
-    const entry = await this.#entry?.judge(paused);
-    if (entry === 'loads') {
-      await this.#applier.applyAndTell();
-    }
-    if (entry === 'begins') {
-      this.#movement.enters();
-    } else if (entry !== undefined && this.#movement.kind === undefined) {
-      await this.#send('Debugger.resume');
-      return;
-    }
-    if (await this.#applier.takes(paused)) {
-      return;
-    }
-    await this.#splicer.settled();
-    const [top] = paused.callFrames;
-    const script = this.scripts.get(top?.location.scriptId ?? '');
-    const position = { line: top?.location.lineNumber ?? 0, column: top?.location.columnNumber ?? 0 };
-    const isOurs = script?.isInserted(position) === true;
-    const stop = new PausedThread(
-      this.channel,
-      this.scripts,
-      paused,
-      this.program.foreign,
-      this.program.nextReference,
-      this.program.veil,
-    );
-    const atEvent = await this.#applier.events.judge(paused, this.program.marks(), this.#movement.kind);
-    if (atEvent === 'goes on') {
-      return;
-    }
-    const marks = this.#fromInner ?? [
-      ...(atEvent ?? []),
-      ...(await this.#judge.marksThatStop(stop, script, position, paused)),
-    ];
-    this.#fromInner = undefined;
-    if (atEvent !== undefined && marks.length === 0) {
-      await this.#movement.passesEvent(paused);
-      return;
-    }
-    if (marks.length > 0 && script?.isAtDebugger(position) && this.#splicer.isInner(script, position)) {
-      // The function that the mark is in is the caller of ours.
-      this.#fromInner = marks;
-      await this.#send('Debugger.stepOut');
-      return;
-    }
-    this.#error = this.#judge.isInsideOurs(paused) ? undefined : this.program.errors.errorThatStops(paused);
-    if (marks.length === 0 && this.#error === undefined && (await this.#movement.goesOn(paused, isOurs))) {
-      return;
-    }
-    const movement = await this.#movement.end();
-    const reason = this.#error ? 'exception' : marks.length > 0 ? 'breakpoint' : (movement ?? 'pause');
-    this.#stop = stop;
-    const known = top && (await this.#helper.requestIn(top.callFrameId).catch(() => undefined));
-    const request = known?.request && { ...known.request, id: sessionRequest(this.id, known.request.id) };
-    this.emit('stopped', { reason, marks, error: this.#error, request, others: known?.others });
-  }
-
-  async pause(): Promise<void> {
-    await this.#movement.pause();
-  }
-
-  async resume(): Promise<void> {
-    await this.#leaveStop(false);
-    await this.#movement.resume();
-  }
-
-  async stepOver(): Promise<void> {
-    await this.#movement.over(await this.#leaveStop());
-  }
-
-  async stepIn(anywhere: boolean): Promise<void> {
-    await this.passOver(!anywhere);
-    await this.#movement.in(await this.#leaveStop(), anywhere);
-  }
-
-  async stepOut(): Promise<void> {
-    await this.#movement.out(await this.#leaveStop());
-  }
-
-  /** Runs a frame again from its first line, as far as the engine can (Debugger.restartFrame). */
-  async restart(callFrameId: string): Promise<void> {
-    await this.#leaveStop();
-    await this.#movement.again(callFrameId);
-  }
-
-  /** @returns the frame in which it stood */
-  async #leaveStop(isStep = true): Promise<CallFrame | undefined> {
-    const stop = this.#stop;
-    this.#stop = undefined;
-    if (isStep) {
-      this.#movement.steps();
-    }
-    await stop?.release();
-    this.#applier.retries.later();
-    return stop?.paused.callFrames[0];
-  }
-
   /** Gives the program the text that a file has now. @returns what the engine says, "" when it is done */
   reload(script: LoadedScript, text: string): Promise<string> {
     return this.#applier.reload(script, text);
@@ -452,7 +303,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async leave(): Promise<void> {
     clearInterval(this.#beating);
     await this.#applier.stop();
-    await this.#movement.drop();
+    await this.stopping.drop();
     await this.#applier.clear();
     await this.#send('Debugger.setPauseOnExceptions', { state: 'none' });
     await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: 0 });
@@ -476,9 +327,3 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 }
 
 const restoredSchema = z.object({ scriptId: z.string() });
-const instrumentedSchema = z.object({ url: z.string() });
-
-/** Whether the script before which a page stands is code without an address, such as what is evaluated. */
-function isAsked({ data }: Paused): boolean {
-  return instrumentedSchema.safeParse(data).data?.url === '';
-}

@@ -89,6 +89,7 @@ export class PageAdapter extends ProgramAdapter {
 
   protected override moreHandlers(): Record<string, RequestHandler> {
     return {
+      amberReload: () => this.#reload(),
       amberGoTo: async (args) => {
         const { url } = goToSchema.parse(args);
         // Its answer comes when the page is there, which stops before.
@@ -104,10 +105,10 @@ export class PageAdapter extends ProgramAdapter {
   }
 
   /** Loads the page anew: nothing of a page can be given another text while it runs. */
-  protected override async reload(): Promise<object> {
+  async #reload(): Promise<object> {
     const main = this.main;
     if (main.stop !== undefined) {
-      await main.resume();
+      await main.stopping.resume();
     }
     await this.connection.page.send('Page.reload', { ignoreCache: true }, anythingSchema);
     return { scripts: 0, page: true };

@@ -1,8 +1,7 @@
 /*
  * The part that is put into a thread that runs JavaScript (a Node program's, a worker's, a page's) while something of it is
  * marked. It is one expression, evaluated with what gives Node's modules, or stands for them, and its parts beside it, and
- * lives under one hidden global name until the last mark is out again. It counts, keeps hit rules and limits, and collects
- * what logpoints tell in batches, which go to the client by `way`.
+ * lives under one hidden global name until the last mark is out again. It counts, and keeps hit rules and limits.
  */
 ((require, options, parts) => {
   'use strict';
@@ -10,100 +9,25 @@
   const { setImmediate } = require('node:timers');
   const { cpuUsage } = require('node:process');
   // What the program may replace later is taken now.
-  const { setTimeout, JSON, Map, Set, RegExp, Object, Number, Math, Infinity } = globalThis;
+  const { Map, Set, RegExp, Object, Number, Infinity } = globalThis;
   const veil = options.veil === null ? undefined : new RegExp(options.veil, 'i');
   const hides = (name) => typeof name === 'string' && veil !== undefined && veil.test(name);
-  const { round } = Math;
   const { isSafeInteger } = Number;
   const way = options.deliver === null ? globalThis[options.way] : parts.binding(globalThis, options.deliver);
 
   const HIDDEN = '•••';
   const { textOf, typeOf, errorText } = parts.text(require, hides, HIDDEN);
-  const BATCH = 500;
-  const FLUSH_AFTER = 20;
   const WINDOW = 1000;
 
-  const began = performance.now();
-  /** Microseconds since 1970 at that moment, by which hits of several programs are set in order. */
-  const epoch = Math.round((performance.timeOrigin + began) * 1000);
-  /** Requests that may wait to be told of. */
-  const MOST_REQUESTS = 20_000;
   const marks = new Map();
   const NO_LIMITS = { perSecond: Infinity, inAll: Infinity, bytes: 1024 };
   let isOver = false;
-  let batch = [];
-  /** For each hit of the batch the id of the request that it belongs to, and the requests that are new in it. */
-  let owners = [];
-  let begun = [];
-  /** Requests that have been answered since: id, status, when. */
-  let ended = [];
-  /** Spans that requests have handed on to other services: id of the request, id of the span. */
-  let called = [];
-  /** What was printed: stream, line, when, id of the request; and how many lines could not be told. */
-  let printed = [];
-  let unprinted = 0;
   let listens = false;
   let watches = false;
-  const MOST_LINES = 20_000;
-  /** Whether every request is to be told, not only those with hits; and how many could not be. */
-  let tellsAll = false;
-  let untold = 0;
-  let flushing;
-  let seq = 0;
-
   const aside = parts.aside(require);
-  /** What the program's server does must not fail by what we note of it. */
-  const quietly = (note) => (known, status) => {
-    try {
-      note(known, status);
-    } catch {
-      untold += 1;
-    }
-  };
-  const served = parts.served(require, aside, {
-    begun: quietly((known) => {
-      known.told = tellsAll && begun.length + ended.length < MOST_REQUESTS && !way.isFull();
-      if (known.told) {
-        begun.push(describe(known));
-        scheduleFlush();
-      } else if (tellsAll) {
-        untold += 1;
-      }
-    }),
-    ended: quietly((known, status) => {
-      if (known.told) {
-        ended.push([known.id, status, micros(performance.now())]);
-        scheduleFlush();
-      }
-    }),
-  });
-
-  function micros(time) {
-    return round((time - began) * 1000);
-  }
-
-  /** A request asks another service, in a span of its own. */
-  function noteCall(traceparent) {
-    const request = served.current();
-    const [, , span, flags] = typeof traceparent === 'string' ? traceparent.split('-') : [];
-    if (request?.told && flags !== undefined && called.length < MOST_REQUESTS) {
-      called.push([request.id, span]);
-      scheduleFlush();
-    }
-  }
-
-  function print(name, line) {
-    if (isOver || printed.length >= MOST_LINES || way.isFull()) {
-      unprinted += isOver ? 0 : 1;
-      return;
-    }
-    printed.push([name, line, micros(performance.now()), served.current()?.id ?? 0]);
-    scheduleFlush();
-  }
-
-  function describe({ id, method, target, traceparent, at }) {
-    return { id, method, target, traceparent, at: micros(at) };
-  }
+  const deliveries = parts.deliveries(performance, way, marks, () => served.current());
+  const { push, micros, schedule } = deliveries;
+  const served = parts.served(require, aside, { begun: deliveries.begun, ended: deliveries.ended });
 
   function markOf(id) {
     let mark = marks.get(id);
@@ -130,7 +54,7 @@
     if (isUnread || mark.inWindow >= limits.perSecond || mark.told >= limits.inAll) {
       mark.dropped += 1;
       mark.unread += isUnread ? 1 : 0;
-      scheduleFlush();
+      schedule();
       return false;
     }
     mark.inWindow += 1;
@@ -138,75 +62,10 @@
     return true;
   }
 
-  function scheduleFlush() {
-    if (flushing === undefined) {
-      // `beat` may be evaluated, and forget the timer, in the moment in which it is there.
-      const timer = setTimeout(flush, FLUSH_AFTER);
-      flushing = timer;
-      timer?.unref?.();
-    }
-  }
-
-  function flush() {
-    // Everything is taken before the first call of JavaScript: in each the engine may evaluate another `beat`.
-    const hits = batch;
-    const first = seq - hits.length + 1;
-    const requests = owners;
-    const begunNow = begun;
-    const isNews = ended.length + called.length + printed.length + untold + unprinted > 0;
-    const over = isNews ? { ended, called, untold, printed, unprinted } : {};
-    flushing = undefined;
-    batch = [];
-    owners = [];
-    begun = [];
-    ended = [];
-    called = [];
-    untold = 0;
-    printed = [];
-    unprinted = 0;
-    if (isOver) {
-      return;
-    }
-    const told = begunNow.length > 0 || requests.some((id) => id > 0) ? { requests, begun: begunNow } : {};
-    const dropped = {};
-    const unread = {};
-    for (const [id, mark] of marks) {
-      if (mark.dropped > 0) {
-        dropped[id] = mark.dropped;
-        if (mark.unread > 0) {
-          unread[id] = mark.unread;
-        }
-        mark.dropped = 0;
-        mark.unread = 0;
-      }
-    }
-    if (hits.length > 0 || Object.keys(dropped).length > 0 || told.begun !== undefined || isNews) {
-      way.send(JSON.stringify({ first, epoch, hits, dropped, unread, ...told, ...over }));
-    }
-  }
-
   /** A value as it is told: short strings and integers as they are, everything else as its text and type. */
   function shown(value, limit) {
     const isShort = typeof value === 'string' ? value.length <= limit : isSafeInteger(value) && (value !== 0 || 1 / value > 0);
     return isShort ? value : [textOf(value, 0, limit), typeOf(value)];
-  }
-
-  /** A row: the mark, microseconds since we began, and what is told. */
-  function push(row) {
-    const request = served.current();
-    if (request !== undefined && !request.told) {
-      request.told = true;
-      begun.push(describe(request));
-    }
-    // No call of JavaScript in between: what has been told so far may be asked for at every one.
-    seq += 1;
-    owners.push(request === undefined ? 0 : request.id);
-    batch.push(row);
-    if (batch.length >= BATCH) {
-      flush();
-    } else {
-      scheduleFlush();
-    }
   }
 
   const { takes, isFor } = parts.rules();
@@ -223,22 +82,21 @@
     watch(all) {
       watches = true;
       served.watch();
-      if (all === true && !tellsAll) {
-        tellsAll = true;
-        aside(parts.called(require, served, noteCall));
+      if (all === true && deliveries.tellAll()) {
+        aside(parts.called(require, served, deliveries.called));
       }
     },
     /** From now on what is printed is told, line by line. */
     listen() {
       if (!listens) {
         listens = true;
-        aside(parts.printed(require, served, print));
+        aside(parts.printed(require, served, deliveries.printed));
       }
     },
     /** The request that is served here, or null. */
     request() {
       const request = served.current();
-      return request === undefined ? null : describe(request);
+      return request === undefined ? null : deliveries.describe(request);
     },
     /** What the request that is served here carries, and what has been answered so far. */
     carried: () => served.carried(),
@@ -307,7 +165,7 @@
     },
     log(id, ...values) {
       const { limits, now } = markOf(id);
-      const row = [id, round((now - began) * 1000)];
+      const row = [id, micros(now)];
       for (let index = 0; index < values.length; index += 1) {
         row.push(shown(values[index], limits.bytes));
       }
@@ -318,7 +176,7 @@
       helper.error(id, error);
       const mark = markOf(id);
       if (mayTell(mark)) {
-        push([id, round((mark.now - began) * 1000), { error: errorText(error) }]);
+        push([id, micros(mark.now), { error: errorText(error) }]);
       }
     },
     error(id, error) {
@@ -354,7 +212,7 @@
         served.watch();
       }
       way.beat?.();
-      flush();
+      deliveries.flush();
       return [...marks].map(([id, { hits, errors, first }]) => ({ id, hits, errors, first }));
     },
     /** From V8 14 on, which Node 26 has, code can be changed only where a flag allows it; until we go. */
@@ -373,10 +231,11 @@
     /** The client goes: everything is as it was; code that could not be taken out finds nobody. */
     leave() {
       isOver = true;
+      deliveries.end();
       served.undo();
       way.end?.();
       forbidEdits();
-      if (way.flush === flush) {
+      if (way.flush === deliveries.flush) {
         way.flush = undefined;
       }
       if (globalThis[options.name] === helper) {
@@ -385,7 +244,7 @@
     },
   };
 
-  way.flush = flush;
+  way.flush = deliveries.flush;
   Object.defineProperty(globalThis, options.name, { value: helper, configurable: true, enumerable: false });
   return true;
 })

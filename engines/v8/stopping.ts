@@ -1,0 +1,268 @@
+import { z } from 'zod';
+import type { AmberRequest } from '../../src/core/dap/extensions.js';
+import type { Applier } from './applier.js';
+import type { BetweenTurns } from './between-turns.js';
+import type { Channel } from './channel.js';
+import { sessionRequest } from './delivery.js';
+import { type Entry, EntryStop } from './entry.js';
+import type { ThrownError } from './errors.js';
+import type { Helper } from './helper.js';
+import type { Mark } from './marks.js';
+import { Movement } from './movement.js';
+import type { PauseJudge } from './pause-judge.js';
+import { PausedThread } from './paused.js';
+import type { Program } from './program.js';
+import { anythingSchema, type CallFrame, type Paused } from './protocol.js';
+import type { Routes } from './routes.js';
+import type { Scripts } from './scripts.js';
+import type { Splicer } from './splicer.js';
+
+/** Milliseconds for which a page waits before a script at most, while its marks are set. */
+const LONGEST_HELD = 1_500;
+/** A stop as it is told to the client. */
+export interface ThreadStop {
+  reason: 'breakpoint' | 'exception' | 'step' | 'pause' | 'entry';
+  marks: Mark[];
+  error: ThrownError | undefined;
+  /** The HTTP request that is served, where it is known. */
+  request: AmberRequest | undefined;
+  /** How many other requests wait, where that is known. */
+  others: number | undefined;
+}
+
+/** What a thread gives to the one who stops it and has it move. */
+export interface Stoppable {
+  /** The thread's number. */
+  id: number;
+  channel: Channel;
+  program: Program;
+  scripts: Scripts;
+  helper: Helper;
+  splicer: Splicer;
+  routes: Routes;
+  judge: PauseJudge;
+  betweenTurns: BetweenTurns;
+  applier: Applier;
+  /** Has steps pass over foreign code, or not. */
+  passOver(isPassed: boolean): Promise<void>;
+  /** It has stopped. */
+  stopped(stop: ThreadStop): void;
+  /** What was paused has gone with its page. */
+  continued(): void;
+}
+
+/** Stops of one thread: what each pause of the engine means, and how the thread moves on from it. */
+export class Stopping {
+  readonly #thread: Stoppable;
+  readonly #movement: Movement;
+  #stop: PausedThread | undefined;
+  #error: ThrownError | undefined;
+  #entry: EntryStop | undefined;
+  /** Marks that were hit in a function of ours, which is being left for the one that they are in. */
+  #fromInner: Mark[] | undefined;
+
+  constructor(thread: Stoppable) {
+    this.#thread = thread;
+    this.#movement = new Movement(thread.channel, thread.scripts, (paused) =>
+      thread.judge.isLeftover(paused),
+    );
+  }
+
+  /** The pause that the thread is in. */
+  get stop(): PausedThread | undefined {
+    return this.#stop;
+  }
+
+  get error(): ThrownError | undefined {
+    return this.#error;
+  }
+
+  /** The stop before the first line of the project, under `amber launch`. */
+  get entry(): EntryStop | undefined {
+    return this.#entry;
+  }
+
+  /** Whether the thread stands still, or moves only because somebody steps. */
+  get isPaused(): boolean {
+    return this.#stop !== undefined || this.#movement.kind !== undefined;
+  }
+
+  /** Stops where the project's own code begins. `hasLoader`: see EntryStop. */
+  awaitEntry(entry: Entry, hasLoader: boolean): void {
+    this.#entry = new EntryStop(this.#thread.channel, this.#thread.program.foreign, entry, hasLoader);
+  }
+
+  /** The session with the engine has ended. */
+  forget(): void {
+    this.#stop = undefined;
+    this.#error = undefined;
+    this.#movement.forget();
+  }
+
+  /** What was paused is gone, with all that stood still. */
+  gone(): void {
+    const wasPaused = this.#stop !== undefined;
+    this.#stop = undefined;
+    this.#movement.forget();
+    if (wasPaused) {
+      this.#thread.continued();
+    }
+  }
+
+  /** Nothing is waited for any more. */
+  async drop(): Promise<void> {
+    await this.#movement.drop();
+  }
+
+  /** The engine has paused. */
+  async onPaused(paused: Paused): Promise<void> {
+    if (!(await this.#isOnTheWay(paused))) {
+      await this.#stopAt(paused);
+    }
+  }
+
+  /** Whether a pause is none that anybody asked for: where code comes, or between turns. Then the thread has gone on. */
+  async #isOnTheWay(paused: Paused): Promise<boolean> {
+    const { betweenTurns, program, applier } = this.#thread;
+    if (await betweenTurns.takes(paused)) {
+      if (this.#movement.kind === 'pause') {
+        await this.#send('Debugger.pause');
+      }
+      return true;
+    }
+    if (paused.reason === 'Break on start') {
+      // A worker that has waited for us; nobody has asked for this.
+      await this.#send('Debugger.resume');
+      return true;
+    }
+    if (paused.reason === 'instrumentation' && program.comesAnew && this.#entry !== undefined) {
+      await this.#beforeScript(paused, this.#entry);
+      return true;
+    }
+    const entry = await this.#entry?.judge(paused);
+    if (entry === 'loads') {
+      await applier.applyAndTell();
+    }
+    if (entry === 'begins') {
+      this.#movement.enters();
+    } else if (entry !== undefined && this.#movement.kind === undefined) {
+      await this.#send('Debugger.resume');
+      return true;
+    }
+    return await applier.takes(paused);
+  }
+
+  /** Finds out for what a pause is, and stops there, or has the thread go on where it is for nothing. */
+  async #stopAt(paused: Paused): Promise<void> {
+    const { id, channel, scripts, program, helper, splicer, routes, judge, applier, stopped } = this.#thread;
+    await routes.settled();
+    const [top] = paused.callFrames;
+    const script = scripts.get(top?.location.scriptId ?? '');
+    const position = { line: top?.location.lineNumber ?? 0, column: top?.location.columnNumber ?? 0 };
+    const isOurs = script?.isInserted(position) === true;
+    const { foreign, nextReference, veil, errors } = program;
+    const stop = new PausedThread(channel, scripts, paused, foreign, nextReference, veil);
+    const atEvent = await applier.events.judge(paused, program.marks(), this.#movement.kind);
+    if (atEvent === 'goes on') {
+      return;
+    }
+    const marks = this.#fromInner ?? [
+      ...(atEvent ?? []),
+      ...(await judge.marksThatStop(stop, script, position, paused)),
+    ];
+    this.#fromInner = undefined;
+    if (atEvent !== undefined && marks.length === 0) {
+      await this.#movement.passesEvent(paused);
+      return;
+    }
+    if (marks.length > 0 && script?.isAtDebugger(position) && splicer.isInner(script, position)) {
+      // The function that the mark is in is the caller of ours.
+      this.#fromInner = marks;
+      await this.#send('Debugger.stepOut');
+      return;
+    }
+    this.#error = judge.isInsideOurs(paused) ? undefined : errors.errorThatStops(paused);
+    if (marks.length === 0 && this.#error === undefined && (await this.#movement.goesOn(paused, isOurs))) {
+      return;
+    }
+    const movement = await this.#movement.end();
+    const reason = this.#error ? 'exception' : marks.length > 0 ? 'breakpoint' : (movement ?? 'pause');
+    this.#stop = stop;
+    const known = top && (await helper.requestIn(top.callFrameId).catch(() => undefined));
+    const request = known?.request && { ...known.request, id: sessionRequest(id, known.request.id) };
+    stopped({ reason, marks, error: this.#error, request, others: known?.others });
+  }
+
+  /** A page stands before a script, for as long as it takes to set the marks of it. */
+  async #beforeScript(paused: Paused, entry: EntryStop): Promise<void> {
+    if (isAsked(paused)) {
+      // What we have evaluated ourselves.
+      await this.#send('Debugger.resume');
+      return;
+    }
+    entry.hold();
+    let timer: NodeJS.Timeout | undefined;
+    const late = new Promise<void>((done) => {
+      timer = setTimeout(done, LONGEST_HELD);
+    });
+    await Promise.race([this.#thread.applier.applyAndTell(), late]);
+    clearTimeout(timer);
+    if (entry.begins(paused)) {
+      this.#movement.enters();
+      await this.#send('Debugger.pause');
+    }
+    await this.#send('Debugger.resume');
+    await entry.letGo().catch(() => undefined);
+  }
+
+  async pause(): Promise<void> {
+    await this.#movement.pause();
+  }
+
+  async resume(): Promise<void> {
+    await this.#leaveStop(false);
+    await this.#movement.resume();
+  }
+
+  async stepOver(): Promise<void> {
+    await this.#movement.over(await this.#leaveStop());
+  }
+
+  async stepIn(anywhere: boolean): Promise<void> {
+    await this.#thread.passOver(!anywhere);
+    await this.#movement.in(await this.#leaveStop(), anywhere);
+  }
+
+  async stepOut(): Promise<void> {
+    await this.#movement.out(await this.#leaveStop());
+  }
+
+  /** Runs a frame again from its first line, as far as the engine can (Debugger.restartFrame). */
+  async restart(callFrameId: string): Promise<void> {
+    await this.#leaveStop();
+    await this.#movement.again(callFrameId);
+  }
+
+  /** @returns the frame in which it stood */
+  async #leaveStop(isStep = true): Promise<CallFrame | undefined> {
+    const stop = this.#stop;
+    this.#stop = undefined;
+    if (isStep) {
+      this.#movement.steps();
+    }
+    await stop?.release();
+    this.#thread.applier.retries.later();
+    return stop?.paused.callFrames[0];
+  }
+
+  async #send(method: string, params: object = {}): Promise<void> {
+    await this.#thread.channel.send(method, params, anythingSchema).catch(() => undefined);
+  }
+}
+
+const instrumentedSchema = z.object({ url: z.string() });
+
+/** Whether the script before which a page stands is code without an address, such as what is evaluated. */
+function isAsked({ data }: Paused): boolean {
+  return instrumentedSchema.safeParse(data).data?.url === '';
+}
