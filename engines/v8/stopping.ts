@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { AmberRequest } from '../../src/core/dap/extensions.js';
+import { patient } from '../../src/core/patience.js';
 import type { Applier } from './applier.js';
 import type { BetweenTurns } from './between-turns.js';
 import type { Channel } from './channel.js';
@@ -18,7 +19,10 @@ import type { Scripts } from './scripts.js';
 import type { Splicer } from './splicer.js';
 
 /** Milliseconds for which a page waits before a script at most, while its marks are set. */
-const LONGEST_HELD = 1_500;
+const LONGEST_HELD = 3_000;
+const TOO_LATE =
+  'a script of the page went on before its marks were set, since that took too long: its first passes may be missing';
+
 /** A stop as it is told to the client. */
 export interface ThreadStop {
   reason: 'breakpoint' | 'exception' | 'step' | 'pause' | 'entry';
@@ -49,6 +53,8 @@ export interface Stoppable {
   stopped(stop: ThreadStop): void;
   /** What was paused has gone with its page. */
   continued(): void;
+  /** Something of ours has failed. */
+  trouble(error: Error): void;
 }
 
 /** Stops of one thread: what each pause of the engine means, and how the thread moves on from it. */
@@ -202,10 +208,12 @@ export class Stopping {
     }
     entry.hold();
     let timer: NodeJS.Timeout | undefined;
-    const late = new Promise<void>((done) => {
-      timer = setTimeout(done, LONGEST_HELD);
+    const late = new Promise<boolean>((done) => {
+      timer = setTimeout(done, patient(LONGEST_HELD), true);
     });
-    await Promise.race([this.#thread.applier.applyAndTell(), late]);
+    if (await Promise.race([this.#thread.applier.applyAndTell(), late])) {
+      this.#thread.trouble(new Error(TOO_LATE));
+    }
     clearTimeout(timer);
     if (entry.begins(paused)) {
       this.#movement.enters();

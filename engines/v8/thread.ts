@@ -105,6 +105,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       passOver: (isPassed) => this.passOver(isPassed),
       stopped: (stop) => this.emit('stopped', stop),
       continued: () => this.emit('continued'),
+      trouble: (error) => this.emit('trouble', error),
     });
     channel.on('event', (method, params) => void this.#onEvent(method, params));
     channel.on('closed', () => this.#onClosed());

@@ -6,7 +6,7 @@ import { allPids, type ProcessFacts, processFacts } from '../../src/targets/linu
 import { userId } from '../../src/targets/run-folder.js';
 
 /** Milliseconds in which a browser has to list its pages. */
-const LONGEST = 1_000;
+export const LONGEST = 3_000;
 
 /** A browser with a remote debugging port, on this machine or where it was said to be. */
 export interface Browser {
@@ -72,7 +72,10 @@ export function chosenPort(profile: string | undefined): number | undefined {
   }
 }
 
-/** What a browser calls itself, and its pages; undefined where nothing answers as a browser does. */
+/**
+ * What a browser calls itself, and its pages; undefined where nothing answers as a browser does.
+ * @throws TimeoutError from one that accepts connections and says nothing: it is stopped, or very busy
+ */
 export async function pagesOf(address: string): Promise<{ version: string; pages: Page[] } | undefined> {
   const ask = async (path: string) => {
     const signal = AbortSignal.timeout(patient(LONGEST));
@@ -86,7 +89,10 @@ export async function pagesOf(address: string): Promise<{ version: string; pages
       .filter(({ type, url }) => type === 'page' && !FOREIGN.test(url))
       .map(({ id, title, url, webSocketDebuggerUrl: socket }) => ({ id, title, url, socket }));
     return { version: versionSchema.parse(version).Browser, pages };
-  } catch {
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'TimeoutError') {
+      throw error;
+    }
     return undefined;
   }
 }

@@ -1,7 +1,7 @@
 import { good } from '../../src/core/finding.js';
+import { patient } from '../../src/core/patience.js';
 import type { Runtime } from '../../src/targets/runtime.js';
-import type { Target } from '../../src/targets/target.js';
-import { pageTarget } from './target.js';
+import { pageTarget, silentBrowser } from './target.js';
 
 /** Pages of browsers that were started with a remote debugging port: their JavaScript, on V8. */
 export const page: Runtime = {
@@ -20,20 +20,21 @@ export const page: Runtime = {
   restarts: () => false,
   check: async ({ page }) => [good('page', `${page?.url} in ${page?.browser}`)],
   async others({ browser }) {
-    const { browsersHere, pagesOf } = await import('./browsers.js');
+    const { browsersHere, LONGEST, pagesOf } = await import('./browsers.js');
     const browsers = [
       ...browsersHere(),
       ...(browser ? [{ pid: 0, address: browser, folder: '', age: 0, parent: 0 }] : []),
     ];
-    const found: Target[] = [];
-    const seen = new Set<string>();
-    for (const each of browsers.filter(({ address }) => !seen.has(address) && seen.add(address))) {
-      const answer = await pagesOf(each.address);
-      for (const one of answer?.pages ?? []) {
-        found.push(pageTarget(one, each, answer?.version ?? ''));
+    const addresses = new Map(browsers.toReversed().map((each) => [each.address, each]));
+    const found = [...addresses.values()].map(async (each) => {
+      try {
+        const { version = '', pages = [] } = (await pagesOf(each.address)) ?? {};
+        return pages.map((one) => pageTarget(one, each, version));
+      } catch {
+        return [silentBrowser(each, patient(LONGEST))];
       }
-    }
-    return found;
+    });
+    return (await Promise.all(found)).flat();
   },
   open: async (openable, opener) => (await import('./open.js')).openPage(openable, opener),
 };

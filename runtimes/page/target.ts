@@ -6,20 +6,36 @@ import type { Browser, Page } from './browsers.js';
 const PLAIN = /^(?:index(?:\.\w+)?|)$/;
 
 /** A page of a browser, as a target. `version`: what the browser calls itself (`Chrome/156.0`). */
-export function pageTarget(
-  page: Page,
-  { pid, address, folder, age, parent }: Browser,
-  version: string,
-): Target {
+export function pageTarget(page: Page, browser: Browser, version: string): Target {
   const base = nameOf(page);
   return {
-    pid,
-    runtime: 'page',
-    title: 'Page',
+    ...targetOf(browser),
     base,
     name: base,
     version: version.replace(/^(?:Headless)?(\w+)\//, '$1 '),
     command: page.url,
+    page: { ...page, browser: browser.address },
+  };
+}
+
+/** In place of the pages of a browser that does not list them. `waited`: for how many milliseconds it was asked. */
+export function silentBrowser(browser: Browser, waited: number): Target {
+  return {
+    ...targetOf(browser),
+    state: 'closed',
+    reason: `has not listed its pages within ${waited / 1000} s: it is stopped, or very busy`,
+  };
+}
+
+function targetOf({ pid, address, folder, age, parent }: Browser): Target {
+  return {
+    pid,
+    runtime: 'page',
+    title: 'Page',
+    base: 'browser',
+    name: 'browser',
+    version: '',
+    command: `browser at ${address}`,
     parent,
     folder,
     age,
@@ -28,7 +44,6 @@ export function pageTarget(
     host: null,
     prepared: true,
     takesAgent: false,
-    page: { ...page, browser: address },
   };
 }
 

@@ -11,6 +11,7 @@ import {
 import { join } from 'node:path';
 import { AMBER, runAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
+import { forRoot } from '../support/intruder.js';
 import { NodeProgram } from '../support/node.js';
 import { makeFolder } from '../support/program.js';
 
@@ -164,17 +165,14 @@ describe('amber.yaml', () => {
   });
 });
 
-(process.getuid?.() === 0 ? it : it.skip)(
-  'a project that only others may write to stays as it is',
-  async () => {
-    const folder = makeFolder({ 'app.js': SOURCE });
-    chmodSync(folder, 0o555);
-    const command = `setpriv --reuid 65534 --clear-groups env AMBER_RUN_DIR= ${process.execPath} ${AMBER} trace 1 --log '${LOG}'`;
-    try {
-      execFileSync('bash', ['-c', command], { cwd: folder, stdio: ['ignore', 'pipe', 'pipe'] });
-    } catch (error) {
-      isSentence(String((error as { stderr: Buffer }).stderr));
-    }
-    expect(existsSync(join(folder, '.amber'))).toBe(false);
-  },
-);
+forRoot('a project that only others may write to stays as it is', async () => {
+  const folder = makeFolder({ 'app.js': SOURCE });
+  chmodSync(folder, 0o555);
+  const command = `setpriv --reuid 65534 --clear-groups env AMBER_RUN_DIR= ${process.execPath} ${AMBER} trace 1 --log '${LOG}'`;
+  try {
+    execFileSync('bash', ['-c', command], { cwd: folder, stdio: ['ignore', 'pipe', 'pipe'] });
+  } catch (error) {
+    isSentence(String((error as { stderr: Buffer }).stderr));
+  }
+  expect(existsSync(join(folder, '.amber'))).toBe(false);
+});

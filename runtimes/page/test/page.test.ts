@@ -396,6 +396,21 @@ describePages('pages of a browser', () => {
     expect(none.stderr).toContain('no page is like nowhere*');
   });
 
+  it('of a browser that does not answer are not passed over in silence', async () => {
+    await browser.visit('/index.html');
+    process.kill(browser.pid, 'SIGSTOP');
+    try {
+      const env = { AMBER_PATIENCE: '1' };
+      const { stdout } = await runAmber(['targets'], { cwd: folder, env });
+      expect(stdout).toContain('has not listed its pages within 3 s: it is stopped, or very busy');
+      const { stderr, code } = await runAmber(['attach', 'page'], { cwd: folder, env });
+      expect(stderr).toContain('has not listed its pages within 3 s');
+      expect(code).not.toBe(0);
+    } finally {
+      process.kill(browser.pid, 'SIGCONT');
+    }
+  });
+
   it('are launched in a browser of their own, which ends with amber, also by kill -9', async () => {
     writeFileSync(join(folder, 'commands'), 'stack\nbreak counter.js:4\nresume\nwait 20\nvars\nresume\n');
     const url = `${browser.site}/index.html`;

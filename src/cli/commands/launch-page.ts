@@ -61,7 +61,7 @@ export async function launchPage(url: string, options: SessionCommandOptions): P
 /** The empty page that the browser begins with: it may come after the port is open. */
 async function blankPage(browser: LaunchedBrowser): Promise<Target> {
   for (const until = Date.now() + patient(LONGEST); Date.now() < until; ) {
-    const answer = await pagesOf(browser.address);
+    const answer = await pagesOf(browser.address).catch(() => undefined);
     const page = answer?.pages.find(({ socket }) => socket !== undefined);
     if (answer !== undefined && page !== undefined) {
       const at = { pid: browser.pid, address: browser.address, folder: '', age: 0, parent: process.pid };

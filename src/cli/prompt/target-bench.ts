@@ -1,8 +1,7 @@
-import { mayBeCodeOf } from '../../../runtimes/list.js';
 import type { Clock } from '../../core/clock.js';
 import type { StackFrame } from '../../core/dap/messages.js';
 import { AmberError } from '../../core/errors.js';
-import type { Mark, MarkStore } from '../../core/marks/store.js';
+import type { MarkStore } from '../../core/marks/store.js';
 import { MarkSync } from '../../core/marks/sync.js';
 import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { Ending, Session } from '../../core/session/session.js';
@@ -13,6 +12,8 @@ import type { TargetName } from '../../core/target-name.js';
 import { Changes } from '../../core/watch/changes.js';
 import { Watches } from '../../core/watch/watches.js';
 import { endSentence, type News, type TargetEnding } from '../render/news.js';
+import { howEnded } from './ending.js';
+import { concerns, whyNothing } from './reach.js';
 import { StopQueue } from './stop-queue.js';
 
 /** What is known of the target from outside. */
@@ -84,10 +85,6 @@ export interface OpenPage {
 /** Lines of output that are kept for `output`. */
 const PRINTED_LINES = 1_000;
 
-/** How often, and after how many milliseconds each time, it is looked whether a process whose connection is lost has ended. */
-const LOOKS = 10;
-const LOOK_INTERVAL = 30;
-
 /** The state of one target in the prompt: the selected thread and frame, its watches, what it printed. */
 export class TargetBench {
   readonly session: Session;
@@ -117,7 +114,7 @@ export class TargetBench {
     this.#stops = new StopQueue(
       clock,
       () => this.#host.interruption.signal,
-      () => whyNothing(this, marks.all),
+      () => whyNothing(this.sync, marks.all),
     );
     this.sync = new MarkSync(this.session, this.#host.marks, {
       concerns: (mark) => concerns(mark, this.target, this.runtime),
@@ -325,50 +322,10 @@ export class TargetBench {
   async #onEnded(how: Ending, reported: number | undefined): Promise<void> {
     this.#ended = new AmberError('AL_TARGET_GONE', `${this.target.name} is not attached any more`);
     const code = reported ?? (how === 'detached' ? undefined : await this.target.exitCode?.()) ?? null;
-    const ended = await this.#howEnded(how, code);
+    const ended = await howEnded(how, code, this.target.isAlive, this.#host.clock);
     this.#host.tell({ kind: 'ended', target: this.target, how: ended, code });
     this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
     this.#stops.end(this.#ended);
     this.#host.ended(this, ended);
   }
-
-  /** A lost connection, told apart by what has become of the process. */
-  async #howEnded(how: Ending, code: number | null): Promise<TargetEnding> {
-    if (how !== 'lost') {
-      return how;
-    }
-    if (code !== null) {
-      return 'exited';
-    }
-    // One that ends closes its connections first, and is there for a moment more.
-    for (let look = 0; this.target.isAlive?.() === true; look += 1) {
-      if (look === LOOKS) {
-        return 'lost';
-      }
-      await new Promise<void>((done) => this.#host.clock.after(LOOK_INTERVAL, done));
-    }
-    return 'killed';
-  }
-}
-
-/** Whether a mark is for a target: one that was set for it, or one in a file that its language may have loaded. */
-function concerns(mark: Mark, target: TargetFacts, runtime: string | undefined): boolean {
-  if (mark.target !== undefined) {
-    return [target.id, target.parent, runtime, target.name, target.base].includes(mark.target);
-  }
-  return mark.path === undefined || mayBeCodeOf(runtime, mark.path);
-}
-
-/** Why nothing may have stopped: the marks say. */
-function whyNothing(bench: TargetBench, all: Mark[]): string {
-  const marks = all.filter((mark) => bench.sync.concerns(mark));
-  if (marks.length === 0) {
-    return 'there are no marks';
-  }
-  const waiting = marks.filter((mark) => mark.on && bench.sync.status(mark).state === 'waiting');
-  const [first] = waiting;
-  if (first !== undefined) {
-    return `mark ${first.number} is waiting: ${bench.sync.status(first).note ?? 'not bound yet'}`;
-  }
-  return marks.some((mark) => mark.on) ? '`marks` shows their counts' : 'all marks are off';
 }

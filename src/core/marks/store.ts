@@ -34,12 +34,19 @@ export interface Mark {
   followed?: { number: number; text: string };
 }
 
+/** What one logpoint may tell: hits in a second and in all, bytes of a value. */
+export interface Limits {
+  perSecond?: number;
+  inAll?: number;
+  bytes?: number;
+}
+
 /** The marks of a project, in the order of their numbers. Statuses are kept by target in MarkSync. */
 export class MarkStore {
   readonly #marks = new Map<number, Mark>();
   #next = 1;
   /** What each logpoint may tell; without it the target's own limits hold. */
-  limits: { perSecond?: number; inAll?: number; bytes?: number } | undefined;
+  limits: Limits | undefined;
 
   add(spec: MarkSpec, path?: string, kind: MarkKind = 'break', target?: string): Mark {
     const mark: Mark = {

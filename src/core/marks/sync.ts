@@ -1,16 +1,12 @@
 import { EventEmitter } from 'node:events';
-import type { z } from 'zod';
-import type { AmberHits, AmberMarkRequest } from '../dap/extensions.js';
-import { amberMarksBodySchema } from '../dap/extensions.js';
-import { setBreakpointsBodySchema, setExceptionBreakpointsBodySchema } from '../dap/messages.js';
+import { type AmberHits, amberMarksBodySchema } from '../dap/extensions.js';
 import type { Session } from '../session/session.js';
 import type { Stop } from '../session/stop.js';
 import { Emulation, needsEmulation } from './emulation.js';
-import { errorArguments } from './error-filters.js';
-import { formatRule, type Place } from './grammar.js';
+import type { Place } from './grammar.js';
+import { lineOf, MarkSender, type PassingStop } from './sender.js';
 import { Statuses } from './statuses.js';
 import type { Mark, MarkStatus, MarkStore } from './store.js';
-import { expressionsOf, toLogMessage } from './template.js';
 import {
   type BegunRequest,
   type Call,
@@ -21,15 +17,6 @@ import {
   type PrintedLine,
   ToldReader,
 } from './told.js';
-
-/** A place to stop at once, in addition to the marks (`until`). */
-export interface PassingStop {
-  path: string;
-  line: number;
-}
-
-/** Milliseconds that setting marks may take: code is changed in small steps, and some files have hundreds of marks. */
-const SET_TIMEOUT = 120_000;
 
 interface SyncEvents {
   /** Requests that begin: all of them where the target was asked for all, else with their first hit. */
@@ -52,20 +39,12 @@ export interface MarkFilter {
   onlyLooks?: boolean;
 }
 
-/**
- * Keeps one target's breakpoints in line with the store, and knows what the target says of each mark.
- * DAP replaces all breakpoints of a file at once, so a file is sent whole whenever one of its marks changes.
- */
+/** Keeps one target's breakpoints in line with the store, and knows what the target says of each mark. */
 export class MarkSync extends EventEmitter<SyncEvents> {
   readonly #statuses: Statuses;
+  readonly #sender: MarkSender;
   readonly #told = new ToldReader();
-  readonly #sentFiles = new Set<string>();
   readonly #emulation = new Emulation();
-  /** Kinds of places of which the target has been told. */
-  readonly #sentPlaces = new Set<Place['kind']>();
-  #sentErrors = false;
-  #passing: PassingStop | undefined;
-  #passingId: number | undefined;
   #isSuspended = false;
   #seq = 0;
   #sending: Promise<void> = Promise.resolve();
@@ -80,6 +59,11 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       () => session.paths,
       (mark) => this.#isEmulated(mark),
     );
+    this.#sender = new MarkSender(session, this.#statuses, {
+      marks: () => this.#marks,
+      isEmulated: (mark) => this.#isEmulated(mark),
+      limits: () => store.limits,
+    });
     session.on('breakpoint', (breakpoint) => this.#statuses.learn(breakpoint));
     // Hits may come together with the answer that says which breakpoint is which mark.
     session.on('hits', (body) => void this.#sending.then(() => this.#onHits(body)));
@@ -139,7 +123,9 @@ export class MarkSync extends EventEmitter<SyncEvents> {
         );
       }
     }
-    return emulated.length > 0 && stopping.length === 0 && !this.isPassing(ids ?? []) ? undefined : stopping;
+    return emulated.length > 0 && stopping.length === 0 && !this.#sender.isPassing(ids ?? [])
+      ? undefined
+      : stopping;
   }
 
   /** Counts a stop at an error for the marks that it may be for: those that name its type, else those that name none, else all. */
@@ -167,11 +153,6 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     });
   }
 
-  /** Whether a stop was for the passing stop. */
-  isPassing(hitBreakpointIds: number[]): boolean {
-    return this.#passingId !== undefined && hitBreakpointIds.includes(this.#passingId);
-  }
-
   /** Sends everything that is on. `only`: just what concerns this mark. */
   send(only?: Mark): Promise<void> {
     const sent = this.#send(only);
@@ -183,27 +164,8 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     if (this.session.state !== 'live' && this.session.state !== 'configuring') {
       return;
     }
-    if (only !== undefined && !this.concerns(only)) {
-      return;
-    }
-    const kind = only?.spec.place.kind;
-    if (kind === undefined || kind === 'line') {
-      const paths = only?.path ? [only.path] : this.#allPaths();
-      for (const path of paths) {
-        await this.#sendFile(path);
-      }
-    }
-    if (kind === undefined || kind === 'function') {
-      await this.#sendFunctions();
-    }
-    if (kind === undefined || kind === 'error' || kind === 'warning') {
-      await this.#sendErrors();
-    }
-    if (kind === undefined || kind === 'request') {
-      await this.#sendRequests();
-    }
-    if (kind === undefined || kind === 'event') {
-      await this.#sendEvents();
+    if (only === undefined || this.concerns(only)) {
+      await this.#sender.send(only);
     }
   }
 
@@ -214,8 +176,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     }
     await this.refresh();
     this.#isSuspended = true;
-    this.#passing = undefined;
-    this.#passingId = undefined;
+    this.#sender.dropPassing();
     await this.send();
     this.#statuses.keepCounts();
   }
@@ -225,14 +186,14 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     await this.send();
   }
 
+  /** Whether a stop was for the passing stop. */
+  isPassing(hitBreakpointIds: readonly number[]): boolean {
+    return this.#sender.isPassing(hitBreakpointIds);
+  }
+
   /** Sets or (undefined) takes away the passing stop. */
-  async setPassing(passing: PassingStop | undefined): Promise<void> {
-    const paths = [this.#passing?.path, passing?.path].filter((path) => path !== undefined);
-    this.#passing = passing;
-    this.#passingId = undefined;
-    for (const path of new Set(paths)) {
-      await this.#sendFile(path);
-    }
+  setPassing(passing: PassingStop | undefined): Promise<void> {
+    return this.#sender.setPassing(passing);
   }
 
   /** Asks the target for the counts of every mark (our own servers only). */
@@ -259,126 +220,12 @@ export class MarkSync extends EventEmitter<SyncEvents> {
     return mine.filter((mark) => ![...refused, ...pausing, ...blind].includes(mark));
   }
 
-  #allPaths(): Set<string> {
-    const paths = this.#marks.map((mark) => mark.path).filter((path) => path !== undefined);
-    return new Set([...this.#sentFiles, ...paths, ...(this.#passing ? [this.#passing.path] : [])]);
-  }
-
-  async #sendFile(path: string): Promise<void> {
-    const marks = this.#marks.filter((mark) => mark.path === path);
-    const passing = this.#passing?.path === path ? [{ line: this.#passing.line }] : [];
-    const breakpoints = [
-      ...marks.map((mark) => ({ line: lineOf(mark), ...this.#clausesOf(mark) })),
-      ...passing,
-    ];
-    if (breakpoints.length === 0 && !this.#sentFiles.has(path)) {
-      return;
-    }
-    this.#sentFiles.add(path);
-    const args = { source: { path: this.session.paths.remote(path) }, breakpoints };
-    const body = await this.#set('setBreakpoints', args, setBreakpointsBodySchema);
-    this.#statuses.assign(marks, body.breakpoints);
-    this.#passingId = passing.length > 0 ? body.breakpoints.at(-1)?.id : this.#passingId;
-  }
-
-  async #sendFunctions(): Promise<void> {
-    const isPossible = this.session.capabilities.supportsFunctionBreakpoints === true;
-    const refusal = isPossible ? undefined : 'this target cannot find functions by name';
-    await this.#sendPlaces('function', 'setFunctionBreakpoints', refusal, ({ name }) => ({ name }));
-  }
-
-  async #sendRequests(): Promise<void> {
-    const refusal = this.session.amber?.requests ? undefined : 'this target does not stop at requests';
-    await this.#sendPlaces('request', 'amberRequestBreakpoints', refusal, ({ method, path }) => ({
-      method,
-      path,
-    }));
-  }
-
-  async #sendEvents(): Promise<void> {
-    const refusal = this.session.amber?.events
-      ? undefined
-      : 'this target has no document whose events could stop it';
-    await this.#sendPlaces('event', 'amberEventBreakpoints', refusal, ({ name, selector }) => ({
-      name,
-      selector,
-    }));
-  }
-
-  /** Sends all marks of a kind of place, or says of each why the target cannot have it. */
-  async #sendPlaces<K extends 'function' | 'request' | 'event'>(
-    kind: K,
-    command: string,
-    refusal: string | undefined,
-    describe: (place: Extract<Place, { kind: K }>) => object,
-  ): Promise<void> {
-    const marks = this.#onOfKind(kind);
-    if (marks.length === 0 && !this.#sentPlaces.has(kind)) {
-      return;
-    }
-    if (refusal !== undefined) {
-      this.#statuses.refuse(marks, refusal);
-      return;
-    }
-    this.#sentPlaces.add(kind);
-    const breakpoints = marks.map((mark) => ({
-      ...describe(mark.spec.place as Extract<Place, { kind: K }>),
-      ...this.#clausesOf(mark),
-    }));
-    const body = await this.#set(command, { breakpoints }, setBreakpointsBodySchema);
-    this.#statuses.assign(marks, body.breakpoints);
-  }
-
-  async #sendErrors(): Promise<void> {
-    const marks = [...this.#onOfKind('error'), ...this.#onOfKind('warning')];
-    if (marks.length === 0 && !this.#sentErrors) {
-      return;
-    }
-    this.#sentErrors = true;
-    const { possible, refused, args } = errorArguments(marks, this.session.capabilities);
-    for (const [mark, why] of refused) {
-      this.#statuses.refuse([mark], why);
-    }
-    const body = await this.#set('setExceptionBreakpoints', args, setExceptionBreakpointsBodySchema);
-    this.#statuses.assign(possible, body?.breakpoints ?? possible.map(() => ({ verified: true })));
-  }
-
   #onOfKind(kind: Place['kind']): Mark[] {
     return this.#marks.filter((mark) => mark.spec.place.kind === kind);
   }
 
   #isEmulated(mark: Mark): boolean {
     return needsEmulation(mark, this.session.capabilities, this.session.isAmber);
-  }
-
-  /** What a breakpoint says besides its place: all of the mark, or nothing where we look at each pass ourselves. */
-  #clausesOf(mark: Mark): object {
-    if (this.#isEmulated(mark)) {
-      return {};
-    }
-    const { condition, hits, template, only } = mark.spec;
-    const isPlain = mark.kind === 'break' && only === undefined;
-    const amber: AmberMarkRequest | undefined =
-      isPlain || !this.session.isAmber
-        ? undefined
-        : {
-            kind: mark.kind,
-            values: template ? expressionsOf(template) : [],
-            ...(only ? { only } : {}),
-            ...(this.store.limits ? { limits: this.store.limits } : {}),
-          };
-    return {
-      ...(condition ? { condition } : {}),
-      ...(hits ? { hitCondition: formatRule(hits) } : {}),
-      ...(template ? { logMessage: toLogMessage(template) } : {}),
-      ...(amber ? { amber } : {}),
-    };
-  }
-
-  /** Sets breakpoints; what is told of them from the moment of the answer on is newer than the answer. */
-  #set<T extends z.ZodType>(command: string, args: object, schema: T): Promise<z.infer<T>> {
-    const answered = () => this.#statuses.answered();
-    return this.session.client.request(command, args, schema, { timeout: SET_TIMEOUT, answered });
   }
 
   #onHits(body: AmberHits): void {
@@ -399,8 +246,4 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       this.emit('ended', told.ended, body.untold);
     }
   }
-}
-
-function lineOf(mark: Mark): number {
-  return mark.spec.place.kind === 'line' ? mark.spec.place.line : 0;
 }

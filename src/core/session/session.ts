@@ -8,17 +8,14 @@ import {
   type AmberHits,
   amberCapabilitySchema,
   amberHitsSchema,
-  EXTENSION_VERSION,
 } from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
 import { AmberError } from '../errors.js';
-import { patient } from '../patience.js';
 import { PathMap } from '../source/path-map.js';
+import { handshake } from './handshake.js';
 import { type SessionState, StateMachine } from './state.js';
 import { Stop } from './stop.js';
 
-/** Milliseconds a server may take from `attach` to `initialized`, and from there to the answer. */
-const HANDSHAKE_TIMEOUT = 10_000;
 /** Our agents resume everything when a client of ours has said nothing for 20 s while something is paused. */
 const HEARTBEAT_INTERVAL = 5_000;
 const DETACH_TIMEOUT = 15_000;
@@ -110,88 +107,31 @@ export class Session extends EventEmitter<SessionEvents> {
   }
 
   /**
-   * The handshake (DAP overview, "Initialization", "Launching and attaching"): initialize; attach; when the
-   * server says `initialized`, `configure` sets the marks; configurationDone. Some servers answer attach
-   * only after that, so its answer is awaited last.
+   * Opens the session (see `handshake`); `configure` sets the marks when the server is ready for them.
    * @throws AmberError of any step; the connection is closed then.
    */
   async open(configure: () => Promise<void>): Promise<void> {
     try {
-      await this.#handshake(configure);
+      const { clock, request = 'attach', attach: args, reverse = {} } = this.#options;
+      await handshake({
+        client: this.client,
+        machine: this.#machine,
+        clock,
+        request,
+        args,
+        answers: {
+          runInTerminal: reverse.runInTerminal !== undefined,
+          startDebugging: reverse.startDebugging !== undefined,
+        },
+        learn: (capabilities) => this.#learn(capabilities),
+        capabilities: () => this.#capabilities,
+        configure,
+      });
     } catch (error) {
       this.client.close();
       throw error;
     }
     this.#beat();
-  }
-
-  async #handshake(configure: () => Promise<void>): Promise<void> {
-    const initialized = this.#awaitInitialized();
-    // Nobody may be waiting for it yet when it fails.
-    initialized.catch(() => undefined);
-    this.#machine.to('initializing');
-    await this.#initialize();
-    this.#machine.to('attaching');
-    const attached = this.client.request(this.#options.request ?? 'attach', this.#options.attach, anything, {
-      timeout: 0,
-    });
-    // Refused before `initialized`: that is the error to tell.
-    await Promise.race([initialized, attached.then(() => initialized)]);
-    this.#machine.to('configuring');
-    await configure();
-    if (this.#capabilities.supportsConfigurationDoneRequest) {
-      await this.client.request('configurationDone', {}, anything);
-    }
-    await this.#within(HANDSHAKE_TIMEOUT, 'answer attach', attached);
-    this.#machine.requireOpen();
-    this.#machine.to('live');
-  }
-
-  async #initialize(): Promise<void> {
-    const capabilities = await this.client.request(
-      'initialize',
-      {
-        clientID: 'amber',
-        clientName: 'Amber Lantern',
-        adapterID: 'amber',
-        locale: 'en',
-        pathFormat: 'path',
-        linesStartAt1: true,
-        columnsStartAt1: true,
-        supportsVariableType: true,
-        supportsVariablePaging: true,
-        supportsRunInTerminalRequest: this.#options.reverse?.runInTerminal !== undefined,
-        supportsStartDebuggingRequest: this.#options.reverse?.startDebugging !== undefined,
-        amber: { version: EXTENSION_VERSION },
-      },
-      dap.capabilitiesSchema.optional(),
-    );
-    this.#learn(capabilities ?? {});
-  }
-
-  #awaitInitialized(): Promise<void> {
-    const seen = new Promise<void>((resolve, reject) => {
-      const onEvent = (event: dap.Event) => {
-        if (event.event === 'initialized') {
-          this.client.off('event', onEvent);
-          resolve();
-        }
-      };
-      this.client.on('event', onEvent);
-      this.client.once('closed', reject);
-    });
-    return this.#within(HANDSHAKE_TIMEOUT, 'say that it is initialized', seen);
-  }
-
-  #within<T>(milliseconds: number, what: string, promise: Promise<T>): Promise<T> {
-    return new Promise((resolve, reject) => {
-      const late = () =>
-        reject(
-          new AmberError('AL_TIMEOUT', `the server did not ${what} within ${patient(milliseconds) / 1000} s`),
-        );
-      const cancel = this.#options.clock.after(patient(milliseconds), late);
-      promise.then(resolve, reject).finally(cancel);
-    });
   }
 
   #learn(capabilities: dap.Capabilities): void {
