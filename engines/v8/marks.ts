@@ -1,5 +1,5 @@
 import { readRule, type Wanted } from '../../src/adapters/wanted.js';
-import type { HitRule } from '../../src/core/marks/grammar.js';
+import type { HitRule } from '../../src/core/marks/hit-rule.js';
 import type { RequestPattern } from '../../src/core/requests/pattern.js';
 import { expressionTrouble } from './splice/statements.js';
 

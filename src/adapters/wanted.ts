@@ -1,4 +1,5 @@
-import { type HitRule, type MarkKind, parseRule } from '../core/marks/grammar.js';
+import type { MarkKind } from '../core/marks/grammar.js';
+import { type HitRule, parseRule } from '../core/marks/hit-rule.js';
 import type { RequestPattern } from '../core/requests/pattern.js';
 
 export interface Limits {

@@ -1,4 +1,3 @@
-import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
 import * as asked from '../../../src/adapters/arguments.js';
@@ -9,13 +8,11 @@ import { typesIn } from '../../../src/adapters/wanted.js';
 import { Veil } from '../../../src/core/veil.js';
 import { CAPABILITIES } from './capabilities.js';
 import { Checker } from './checker.js';
-import { attribute, DbgpConnection } from './dbgp.js';
+import { ConnectedRequests, exceptionInfo } from './connected-requests.js';
 import { Listener } from './listener.js';
 import { MarkRequests } from './mark-requests.js';
 import { plannedMarks } from './marks.js';
-import { prepareEngine } from './other-engines.js';
 import { type Plan, PlanFolder } from './plan.js';
-import { RequestThread } from './request-thread.js';
 import { Telling } from './telling.js';
 
 /** Milliseconds between looks whether the process is there still. */
@@ -51,8 +48,8 @@ export interface PhpHost {
 /** Puts DAP on the requests of one PHP process: each is a connection of DBGp, and a thread. */
 export class PhpAdapter {
   readonly #server: DapServer;
-  readonly #threads = new Map<number, RequestThread>();
-  readonly #listener = new Listener((socket) => this.#onConnection(socket));
+  readonly #listener = new Listener((socket) => this.#requests.connect(socket));
+  readonly #requests: ConnectedRequests;
   #folder: PlanFolder | undefined;
   #checker: Checker | undefined;
   #project = '.';
@@ -81,8 +78,6 @@ export class PhpAdapter {
   #hasLoaded = false;
   #isAmber = false;
   #isConfigured = false;
-  #reference = 0;
-  #nextThread = 1;
   #isLeaving = false;
   #watch: NodeJS.Timeout | undefined;
   readonly #telling: Telling;
@@ -99,6 +94,13 @@ export class PhpAdapter {
       this.#hasLeft = resolve;
     });
     this.#server = new DapServer(stream, this.#handlers(), () => void this.#leave());
+    this.#requests = new ConnectedRequests({
+      server: this.#server,
+      marks: this.#marks,
+      telling: () => this.#telling,
+      isAmber: () => this.#isAmber,
+      entered: () => this.#entered(),
+    });
     this.#telling = new Telling(this.#server, {
       marks: () => this.#marks.all,
       isAmber: () => this.#isAmber,
@@ -131,12 +133,12 @@ export class PhpAdapter {
         await this.#changed();
         return undefined;
       },
-      amberResponse: async (args) => ({ response: await this.#stopped(args).response() }),
+      amberResponse: async (args) => ({ response: await this.#requests.stopped(args).response() }),
       ...this.#marks.handlers(),
       setExceptionBreakpoints: (args) => this.#setErrors(args),
       breakpointLocations: (args) => this.#lines(args),
-      threads: async () => ({ threads: [...this.#threads.values()].map(({ id, name }) => ({ id, name })) }),
-      exceptionInfo: async (args) => exceptionInfo(this.#stopped(args)),
+      threads: async () => ({ threads: this.#requests.all.map(({ id, name }) => ({ id, name })) }),
+      exceptionInfo: async (args) => exceptionInfo(this.#requests.stopped(args)),
       continue: (args) => this.#go(args, 'run'),
       next: (args) => this.#go(args, 'step_over'),
       stepIn: (args) => this.#go(args, 'step_into'),
@@ -148,30 +150,11 @@ export class PhpAdapter {
         return undefined;
       },
       ...inspection(
-        (args) => this.#stopped(args),
-        (number) => this.#threadWith(number),
+        (args) => this.#requests.stopped(args),
+        (number) => this.#requests.with(number),
       ),
     };
     return new Map(Object.entries(handlers));
-  }
-
-  /** The held request that gave out a number; without one, the first that is held. */
-  #threadWith(number: number | undefined): RequestThread {
-    const held = [...this.#threads.values()].filter(({ isStopped }) => isStopped);
-    const thread = number === undefined ? held[0] : held.find((candidate) => candidate.knows(number));
-    if (thread === undefined) {
-      throw new RequestError('notStopped', 'the request has gone on since');
-    }
-    return thread;
-  }
-
-  #stopped(args: unknown): RequestThread {
-    const { threadId } = z.object({ threadId: z.number() }).parse(args);
-    const thread = this.#threads.get(threadId);
-    if (thread === undefined || !thread.isStopped) {
-      throw new RequestError('notStopped', 'the request has gone on since');
-    }
-    return thread;
   }
 
   async #initialize(args: unknown): Promise<object> {
@@ -250,67 +233,17 @@ export class PhpAdapter {
     await this.#changed();
   }
 
-  async #changed(): Promise<void> {
-    this.#arm();
-    await Promise.all([...this.#threads.values()].map((thread) => thread.readPlan()));
-  }
-
-  #onConnection(socket: Socket): void {
-    const connection = new DbgpConnection(socket);
-    connection.once('init', (init) => {
-      const thread = new RequestThread(this.#nextThread, connection, init, () => {
-        this.#reference += 1;
-        return this.#reference;
-      });
-      this.#nextThread += 1;
-      this.#threads.set(thread.id, thread);
-      thread.on('stopped', () => this.#onStopped(thread));
-      thread.on('ended', () => this.#onEnded(thread));
-      connection.on('notify', (name, content) => {
-        if (name === 'amber_waiting') {
-          thread.go('run');
-        } else {
-          this.#telling.take(thread, name, content);
-        }
-      });
-      this.#server.event('thread', { reason: 'started', threadId: thread.id });
-      if (!thread.isOurs) {
-        void prepareEngine(connection, this.#marks.all).then(() => thread.go('run'));
-      }
-    });
-  }
-
-  #onStopped(thread: RequestThread): void {
-    const { stop } = thread;
-    if (stop === undefined) {
-      return;
-    }
-    if ((stop.reason === 'entry' || stop.reason === 'pause') && this.#plan.entry) {
+  #entered(): void {
+    if (this.#plan.entry) {
       // One request was asked for.
       this.#plan.entry = false;
       void this.#changed();
     }
-    this.#server.event('stopped', {
-      reason: stop.reason,
-      threadId: thread.id,
-      allThreadsStopped: false,
-      ...(stop.marks.length > 0 ? { hitBreakpointIds: stop.marks } : {}),
-      ...(stop.error ? { text: `${stop.error.type}: ${stop.error.text}` } : {}),
-      ...(this.#isAmber
-        ? { amber: { request: thread.request ?? null, ...(thread.holds ? { holds: thread.holds } : {}) } }
-        : {}),
-    });
   }
 
-  #onEnded(thread: RequestThread): void {
-    this.#threads.delete(thread.id);
-    for (const mark of this.#marks.all) {
-      mark.settle(thread.id);
-    }
-    if (!this.#isLeaving) {
-      this.#server.event('continued', { threadId: thread.id, allThreadsContinued: false });
-      this.#server.event('thread', { reason: 'exited', threadId: thread.id });
-    }
+  async #changed(): Promise<void> {
+    this.#arm();
+    await this.#requests.readPlan();
   }
 
   async #setErrors(args: unknown): Promise<object> {
@@ -337,7 +270,7 @@ export class PhpAdapter {
       const text = 'code that is not the project’s cannot be stepped into: it has no points to stop at';
       throw new RequestError('notSupported', text);
     }
-    this.#stopped(args).go(command);
+    this.#requests.stopped(args).go(command);
     return undefined;
   }
 
@@ -358,19 +291,10 @@ export class PhpAdapter {
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
     this.#folder?.remove();
-    await Promise.all([...this.#threads.values()].map((thread) => thread.detach()));
+    await this.#requests.detach();
     this.#listener.close();
     this.#checker?.close();
     this.#hasLeft();
     this.#server.end();
   }
-}
-
-function exceptionInfo({ stop, init }: RequestThread): object {
-  const error = stop?.error;
-  return {
-    exceptionId: error?.type ?? `${attribute(init, 'language')} error`,
-    description: error?.text ?? '',
-    breakMode: 'always',
-  };
 }

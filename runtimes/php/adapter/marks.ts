@@ -1,5 +1,5 @@
 import { readRule, ruleRow, type Wanted } from '../../../src/adapters/wanted.js';
-import type { HitRule } from '../../../src/core/marks/grammar.js';
+import type { HitRule } from '../../../src/core/marks/hit-rule.js';
 import type { Plan, PlanMark } from './plan.js';
 
 /** Where a mark stands. */

@@ -1,5 +1,5 @@
 import stringWidth from 'string-width';
-import { formatRule } from '../../core/marks/grammar.js';
+import { formatRule } from '../../core/marks/hit-rule.js';
 import type { ShownValue, SourceLine, StopReport } from '../../core/session/stop-report.js';
 import type { Palette } from './palette.js';
 import { watchLines, watchRecord } from './tables.js';

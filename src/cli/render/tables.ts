@@ -1,6 +1,7 @@
 import stringWidth from 'string-width';
 import type { StackFrame, Variable } from '../../core/dap/messages.js';
-import { formatPlace, formatRule } from '../../core/marks/grammar.js';
+import { formatRule } from '../../core/marks/hit-rule.js';
+import { formatPlace } from '../../core/marks/place.js';
 import type { Mark, MarkStatus } from '../../core/marks/store.js';
 import type { WatchResult } from '../../core/watch/watches.js';
 import type { Target } from '../../targets/target.js';

@@ -1,6 +1,6 @@
 import type { Capabilities } from '../dap/messages.js';
 import type { Stop } from '../session/stop.js';
-import type { HitRule } from './grammar.js';
+import type { HitRule } from './hit-rule.js';
 import type { Mark } from './store.js';
 import { expressionsOf } from './template.js';
 

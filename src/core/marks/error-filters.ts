@@ -1,5 +1,5 @@
 import type { Capabilities } from '../dap/messages.js';
-import type { Place } from './grammar.js';
+import type { Place } from './place.js';
 import type { Mark } from './store.js';
 
 const REFUSED_FILTERS = {

@@ -3,7 +3,7 @@ import { type AmberHits, amberMarksBodySchema } from '../dap/extensions.js';
 import type { Session } from '../session/session.js';
 import type { Stop } from '../session/stop.js';
 import { Emulation, needsEmulation } from './emulation.js';
-import type { Place } from './grammar.js';
+import type { Place } from './place.js';
 import { lineOf, MarkSender, type PassingStop } from './sender.js';
 import { Statuses } from './statuses.js';
 import type { Mark, MarkStatus, MarkStore } from './store.js';

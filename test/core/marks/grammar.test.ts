@@ -1,13 +1,7 @@
 import fc from 'fast-check';
-import {
-  formatMark,
-  type HitRule,
-  type MarkSpec,
-  type Place,
-  parseClauses,
-  parseMark,
-  parseRule,
-} from '../../../src/core/marks/grammar.js';
+import { formatMark, type MarkSpec, parseClauses, parseMark } from '../../../src/core/marks/grammar.js';
+import { type HitRule, parseRule } from '../../../src/core/marks/hit-rule.js';
+import type { Place } from '../../../src/core/marks/place.js';
 import type { RequestPattern } from '../../../src/core/requests/pattern.js';
 
 const number = fc.integer({ min: 1, max: 1_000_000 });

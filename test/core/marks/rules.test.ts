@@ -2,7 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { readRule, ruleRow } from '../../../src/adapters/wanted.js';
-import { parseRule } from '../../../src/core/marks/grammar.js';
+import { parseRule } from '../../../src/core/marks/hit-rule.js';
 
 const ROOT = resolve(__dirname, '..', '..', '..');
 const { passes, taken, refused } = JSON.parse(readFileSync(resolve(ROOT, 'contract/rules.json'), 'utf8')) as {

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require_relative 'requests'
+require_relative 'capabilities'
 require_relative 'wire'
 
 module AmberAgent
@@ -102,7 +102,7 @@ module AmberAgent
       return refuse(visitor, message) unless message['command'] == 'initialize'
 
       visitor.introduced = arguments_of(message)
-      body = Requests.capabilities(visitor.introduced)
+      body = Capabilities.for(visitor.introduced)
       send_to(visitor, response_to(message).merge('success' => true, 'body' => body))
     end
 

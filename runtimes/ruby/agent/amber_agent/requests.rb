@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'capabilities'
 require_relative 'functions'
 require_relative 'inspection'
 require_relative 'raised'
@@ -11,49 +12,6 @@ module AmberAgent
   # The DAP requests, one method each. Those about a paused thread run in that thread (inspection.rb); the rest run
   # here, in the serving thread. An error in one request never ends the session.
   class Requests
-    FILTERS = [
-      {
-        'filter' => 'raised', 'label' => 'Errors raised', 'supportsCondition' => true,
-        'description' => "Any error that reaches the project's code, caught or not",
-        'conditionDescription' => 'Names of error types, separated by commas'
-      },
-      {
-        'filter' => 'uncaught', 'label' => 'Errors not caught', 'supportsCondition' => true,
-        'description' => 'Errors that no code of the project catches (a prediction from the source)',
-        'conditionDescription' => 'Names of error types, separated by commas'
-      },
-      {
-        'filter' => 'warning', 'label' => 'Warnings given', 'supportsCondition' => true,
-        'description' => 'Warnings of the program and of the interpreter',
-        'conditionDescription' => 'Categories of warnings (deprecated, experimental), separated by commas'
-      }
-    ].freeze
-    PREDICTION = 'not caught is a prediction from the source: rescue clauses around the lines that are running'
-
-    CAPABILITIES = {
-      'supportsConfigurationDoneRequest' => true,
-      'supportsFunctionBreakpoints' => true,
-      'supportsConditionalBreakpoints' => true,
-      'supportsHitConditionalBreakpoints' => true,
-      'supportsLogPoints' => true,
-      'supportsEvaluateForHovers' => true,
-      'exceptionBreakpointFilters' => FILTERS,
-      'supportsExceptionFilterOptions' => true,
-      'supportsExceptionInfoRequest' => true,
-      'supportsSetVariable' => true,
-      'supportsSetExpression' => true,
-      'supportsCompletionsRequest' => true,
-      'completionTriggerCharacters' => ['.', ':', '@'],
-      'supportsBreakpointLocationsRequest' => true,
-      'supportsLoadedSourcesRequest' => true,
-      'supportsCancelRequest' => true,
-      'supportsDelayedStackTraceLoading' => true,
-      'supportsClipboardContext' => true,
-      'supportsSingleThreadExecutionRequests' => true,
-      'supportSuspendDebuggee' => false,
-      'supportTerminateDebuggee' => false
-    }.freeze
-
     HANDLERS = {
       'initialize' => :start, 'attach' => :attach, 'configurationDone' => :nothing, 'disconnect' => :nothing,
       'cancel' => :cancel, 'amberHeartbeat' => :nothing, 'amberForeign' => :set_foreign,
@@ -79,14 +37,6 @@ module AmberAgent
     # What a client has said in `initialize`.
     def introduce(arguments)
       @session.amber_client = arguments['amber'].is_a?(Hash)
-    end
-
-    # What this agent can do, for a client that has said `arguments` of itself.
-    def self.capabilities(arguments)
-      return CAPABILITIES unless arguments['amber'].is_a?(Hash)
-
-      CAPABILITIES.merge('amber' => { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true,
-                                     'follow' => true })
     end
 
     def receive(message)
@@ -191,7 +141,7 @@ module AmberAgent
 
     def start(arguments)
       introduce(arguments)
-      self.class.capabilities(arguments)
+      Capabilities.for(arguments)
     end
 
     def attach(arguments)
@@ -302,7 +252,7 @@ module AmberAgent
     end
 
     def set_exception_breakpoints(arguments)
-      known = FILTERS.map { |filter| filter['filter'] }
+      known = Capabilities::FILTERS.map { |filter| filter['filter'] }
       options = Array(arguments['filterOptions']) + Array(arguments['filters']).map { |name| { 'filterId' => name } }
       filters = options.select { |item| known.include?(item['filterId']) }
                        .map { |item| Filter.new(item['filterId'], item['condition']) }
@@ -311,7 +261,7 @@ module AmberAgent
       @session.raised.set(errors)
       @session.binder.reconsider
       answers = options.map do |item|
-        item['filterId'] == 'uncaught' ? { 'verified' => true, 'message' => PREDICTION } : { 'verified' => true }
+        item['filterId'] == 'uncaught' ? { 'verified' => true, 'message' => Capabilities::PREDICTION } : { 'verified' => true }
       end
       { 'breakpoints' => answers }
     end

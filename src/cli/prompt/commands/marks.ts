@@ -1,14 +1,13 @@
 import type { Source } from '../../../core/dap/messages.js';
 import { AmberError } from '../../../core/errors.js';
 import {
-  formatPlace,
   type MarkKind,
   type MarkSpec,
-  type Place,
   parseChange,
   parseLog,
   parseMark,
 } from '../../../core/marks/grammar.js';
+import { formatPlace, type Place } from '../../../core/marks/place.js';
 import type { Mark } from '../../../core/marks/store.js';
 import { findFile } from '../../../core/source/find.js';
 import { markSentence, marksTable } from '../../render/tables.js';
