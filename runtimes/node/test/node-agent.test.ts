@@ -36,6 +36,9 @@ require('node:readline').createInterface({ input: process.stdin }).on('line', (l
 console.log('ready');
 `;
 
+/** For programs whose inspector is held open for longer than others would wait for the usual port. */
+const ANY_PORT = ['--inspect-port=0'];
+
 const isRoot = process.getuid?.() === 0;
 const forRoot = isRoot && spawnSync('setpriv', ['--version']).status === 0 ? it : it.skip;
 
@@ -238,7 +241,7 @@ it('refuses a stopped process, and one that somebody else is debugging, and touc
 });
 
 it('closes what a signal opens that is answered too late', async () => {
-  const program = new NodeProgram(SOURCE);
+  const program = new NodeProgram(SOURCE, 'app.js', {}, ANY_PORT);
   await program.line('ready');
   const own = listeningPorts(program.pid).length;
   // Its thread waits for something that is not JavaScript, for as long as it takes.
@@ -259,7 +262,7 @@ it('closes what a signal opens that is answered too late', async () => {
 });
 
 it('closes what its signal has opened when the program stands still at that very moment', async () => {
-  const program = new NodeProgram(SOURCE);
+  const program = new NodeProgram(SOURCE, 'app.js', {}, ANY_PORT);
   await program.line('ready');
   const own = listeningPorts(program.pid).length;
   const outcome = connectNode(process.env, program.pid).then(
