@@ -276,4 +276,22 @@ describe('amber trace', () => {
     });
     expect(await report('app.js')).toMatchObject({ code: 2, stderr: expect.stringContaining('is no trail') });
   });
+
+  it('tells when hits are missing since a mark was passed too often for the engine', async () => {
+    const busy = new NodeProgram(
+      "function quote(n) {\n  const total = n * 2;\n  return total;\n}\nsetInterval(() => {\n  for (let n = 0; n < 100; n += 1) quote(n);\n}, 5);\nconsole.log('ready');\n",
+    );
+    await busy.line('ready');
+    const env = { AMBER_LIVE_EDIT: 'off' };
+    const amber = startAmber(['trace', `${busy.pid}`, '--log', 'app.js:3 "{total}"'], {
+      cwd: busy.folder,
+      env,
+    });
+    await amber.shows(
+      /mark 1 is not on in \S+ for now, and what passes it is not told: it was passed so often/,
+    );
+    amber.child.kill('SIGINT');
+    await amber.ended;
+    await busy.end();
+  });
 });

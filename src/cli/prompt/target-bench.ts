@@ -123,6 +123,9 @@ export class TargetBench {
     this.session.on('stopped', (stop) => void this.#onStopped(stop));
     this.session.on('output', ({ category, text }) => this.#onOutput(category, text));
     this.session.on('ended', (how, code) => void this.#onEnded(how, code));
+    this.sync.on('interrupted', ({ number }, { state, route, note }) =>
+      this.#host.tell({ kind: 'mark', target: this.target, mark: number, state, route, note }),
+    );
     this.sync.on('hits', (hits, dropped) => this.#onHits(hits, dropped));
   }
 

@@ -1,5 +1,6 @@
 import type { Clock } from '../../core/clock.js';
 import { AmberError, unlessGone } from '../../core/errors.js';
+import { UNLOADED } from '../../core/marks/statuses.js';
 import { type Mark, MarkStore } from '../../core/marks/store.js';
 import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { Session } from '../../core/session/session.js';
@@ -15,9 +16,6 @@ import type { ProjectState } from './project.js';
 import { SentRequests } from './requests.js';
 import { Roster } from './roster.js';
 import { type Host, TargetBench, type TargetFacts } from './target-bench.js';
-
-/** The end of what every runtime says of a mark whose code it does not have. */
-const UNLOADED = / loaded yet$/;
 
 export interface WorkbenchOptions {
   output: Output;

@@ -1,4 +1,5 @@
 import type { AmberError } from '../../core/errors.js';
+import type { MarkStatus } from '../../core/marks/store.js';
 import type { Ending } from '../../core/session/session.js';
 import type { StopReport } from '../../core/session/stop-report.js';
 import type { TargetName } from '../../core/target-name.js';
@@ -15,6 +16,8 @@ export type News =
   /** `reach`: what to type to look at a stop that does not take the prompt over; undefined: it does. */
   | { kind: 'stop'; target: TargetName; report: StopReport; reach: string | undefined }
   | { kind: 'output'; stream: 'stdout' | 'stderr' | 'notice'; text: string }
+  /** A mark that was on waits from now on, or is on again. */
+  | ({ kind: 'mark'; target: TargetName; mark: number } & Pick<MarkStatus, 'state' | 'route' | 'note'>)
   /** A pause has gone by itself, after so many milliseconds. */
   | { kind: 'released'; thread: string; after: number }
   | { kind: 'ended'; target: TargetName; how: TargetEnding; code: number | null }
@@ -32,6 +35,24 @@ export function tellNews(output: Output, context: TableContext, news: News): voi
     case 'released': {
       const told = `${news.thread} was let go after ${news.after / 1000} s (--release-after)`;
       output.remark(output.palette.waiting(told));
+      break;
+    }
+    case 'mark': {
+      const { target, mark, state, route, note } = news;
+      const record = {
+        kind: 'mark' as const,
+        target: target.id,
+        name: target.name,
+        mark,
+        state,
+        route,
+        note,
+      };
+      const told =
+        state === 'on'
+          ? `mark ${mark} is on again in ${target.name}${route === null ? '' : ` (${route})`}`
+          : `mark ${mark} is not on in ${target.name} for now, and what passes it is not told: ${(note ?? '').replace(/^waits: /, '')}`;
+      output.tell(record, () => output.palette.waiting(told));
       break;
     }
     case 'ended': {

@@ -260,6 +260,15 @@ export const recordSchema = z.discriminatedUnion('kind', [
     /** What is not as expected; null when nothing was expected. */
     faults: z.array(z.string()).nullable(),
   }),
+  z.object({
+    kind: z.literal('mark'),
+    target: z.string(),
+    name: z.string(),
+    mark: z.number().int(),
+    state: z.enum(['on', 'waiting']),
+    route: z.enum(['spliced', 'engine', 'emulated']).nullable(),
+    note: z.string().nullable(),
+  }),
   z.object({ kind: z.literal('output'), stream: z.enum(['stdout', 'stderr', 'notice']), text: z.string() }),
   z.object({
     kind: z.literal('ended'),

@@ -13,6 +13,8 @@ const WAITING: MarkStatus = {
   errors: 0,
   firstError: null,
 };
+/** The end of what every runtime says of a mark whose code it does not have. */
+export const UNLOADED = / loaded yet$/;
 const EMULATED = 'the target stops at each pass while amber looks: some ms';
 
 /** What one target says of each mark, by its answers and by what it tells later. */
@@ -22,6 +24,8 @@ export class Statuses {
   readonly #byId = new Map<number, Set<Mark>>();
   /** What was told of breakpoints after an answer that has not been read yet, by their ids: it is newer. */
   readonly #newer = new Map<number, Breakpoint>();
+  /** Marks, by their numbers, that were on and are not, though their code is there. */
+  readonly #paused = new Set<number>();
   /** What was counted before marks were taken out for a while, by their numbers. */
   readonly #before = new Map<number, { hits: number; errors: number }>();
   /** Stops at errors and warnings, which servers do not count, by the numbers of their marks. */
@@ -79,14 +83,27 @@ export class Statuses {
     });
   }
 
-  /** A server has told of a breakpoint of its own accord. */
-  learn(breakpoint: Breakpoint): void {
+  /**
+   * A server has told of a breakpoint of its own accord.
+   * @returns the marks that have been on and wait now for something else than code, and those that are on after that
+   */
+  learn(breakpoint: Breakpoint): Mark[] {
     if (breakpoint.id !== undefined) {
       this.#newer.set(breakpoint.id, breakpoint);
     }
-    for (const mark of this.#byId.get(breakpoint.id ?? -1) ?? []) {
+    return [...(this.#byId.get(breakpoint.id ?? -1) ?? [])].filter((mark) => {
+      const before = this.#statuses.get(mark.number);
       this.#settle(mark, breakpoint);
-    }
+      const now = this.#statuses.get(mark.number);
+      if (now?.state === 'on') {
+        return this.#paused.delete(mark.number);
+      }
+      const pauses = before?.state === 'on' && !UNLOADED.test(now?.note ?? '');
+      if (pauses) {
+        this.#paused.add(mark.number);
+      }
+      return pauses;
+    });
   }
 
   #settle(mark: Mark, breakpoint: Breakpoint): void {

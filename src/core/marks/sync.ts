@@ -27,6 +27,8 @@ interface SyncEvents {
   called: [Call[]];
   /** Lines that the program has printed; and how many the target could not tell. */
   printed: [PrintedLine[], number];
+  /** A mark that was on waits from now on, so that hits of it are missing; or is on again after that. */
+  interrupted: [Mark, MarkStatus];
   /** Hits as they come; by mark how many the target's limits left out. */
   hits: [Hit[], LeftOut];
 }
@@ -64,7 +66,11 @@ export class MarkSync extends EventEmitter<SyncEvents> {
       isEmulated: (mark) => this.#isEmulated(mark),
       limits: () => store.limits,
     });
-    session.on('breakpoint', (breakpoint) => this.#statuses.learn(breakpoint));
+    session.on('breakpoint', (breakpoint) => {
+      for (const mark of this.#statuses.learn(breakpoint)) {
+        this.emit('interrupted', mark, this.status(mark));
+      }
+    });
     // Hits may come together with the answer that says which breakpoint is which mark.
     session.on('hits', (body) => void this.#sending.then(() => this.#onHits(body)));
   }

@@ -1,0 +1,10 @@
+from flask import Flask
+
+from quotes import quote
+
+app = Flask(__name__)
+
+
+@app.get("/quotes/<int:number>")
+def quotes(number):
+    return str(quote(number))

@@ -1,0 +1,8 @@
+require 'grape'
+require_relative 'quotes'
+
+class Office < Grape::API
+  format :txt
+  get('/quotes/:number') { quote(params[:number].to_i).to_s }
+end
+run Office

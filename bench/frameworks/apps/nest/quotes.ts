@@ -1,0 +1,4 @@
+export function quote(number: number): number {
+  const total: number = number * 2;
+  return total;
+}

@@ -1,0 +1,6 @@
+import { quote } from '../../../quotes.mjs';
+
+export async function GET(_request, { params }) {
+  const { number } = await params;
+  return new Response(String(quote(Number(number))));
+}

@@ -1,0 +1,4 @@
+export function quote(number) {
+  const total = number * 2;
+  return total;
+}

@@ -1,0 +1,2 @@
+require_relative 'config/environment'
+run Rails.application

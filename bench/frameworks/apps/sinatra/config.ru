@@ -1,0 +1,7 @@
+require 'sinatra/base'
+require_relative 'quotes'
+
+class Office < Sinatra::Base
+  get('/quotes/:number') { quote(params['number'].to_i).to_s }
+end
+run Office

@@ -1,0 +1,84 @@
+/*
+ * Tries the built `amber` on the frameworks and servers that people have, each with a small service of the ferry office
+ * and eight clients: node bench/frameworks/run.mjs [NAME…] [--install] [--write]
+ * What it looks at is in `behaviours.mjs`. `--install` gets what is missing from Debian and the npm registry, `--write`
+ * puts the table into docs/frameworks.md.
+ */
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { BEHAVIOURS, tryAll } from './behaviours.mjs';
+import { FRAMEWORKS } from './frameworks.mjs';
+import { endClients } from './load.mjs';
+
+const { values: options, positionals } = parseArgs({
+  allowPositionals: true,
+  options: { install: { type: 'boolean' }, write: { type: 'boolean' } },
+});
+/** Where the packages of the npm registry are, and the services below them. */
+const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
+const PAGE = resolve(import.meta.dirname, '..', '..', 'docs', 'frameworks.md');
+
+const chosen = Object.entries(FRAMEWORKS).filter(
+  ([name]) => positionals.length === 0 || positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
+);
+mkdirSync(ROOT, { recursive: true });
+if (options.install) {
+  install();
+}
+const rows = [];
+for (const [name, framework] of chosen) {
+  const version = versionOf(framework);
+  const results = version === undefined ? undefined : await tryAll(ROOT, framework);
+  rows.push({ name, version, results });
+  const told = BEHAVIOURS.map(({ title, id }) => `${title}: ${results?.[id] ?? 'not tried'}`);
+  process.stdout.write(`${name} ${version ?? 'is not here (--install gets it)'}\n  ${told.join('\n  ')}\n`);
+}
+if (options.write) {
+  write();
+}
+endClients();
+
+function install() {
+  const debian = [...new Set(chosen.flatMap(([, each]) => each.debian ?? []))];
+  for (const name of debian) {
+    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+    spawnSync('apt-get', ['install', '-y', '-qq', name], { env, stdio: ['ignore', 'ignore', 'inherit'] });
+  }
+  const npm = [...new Set(chosen.flatMap(([, each]) => each.npm ?? []))];
+  const missing = npm.filter((name) => !existsSync(join(ROOT, 'node_modules', name)));
+  if (missing.length > 0) {
+    writeFileSync(join(ROOT, 'package.json'), '{"private":true}\n', { flag: 'a' });
+    const flags = ['--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'];
+    spawnSync('npm', ['install', ...flags, ...missing], { cwd: ROOT, stdio: 'inherit' });
+  }
+}
+
+function versionOf({ version: [program, ...args] }) {
+  const { status, stdout } = spawnSync(program, args, { cwd: ROOT, encoding: 'utf8' });
+  return status === 0 ? stdout.trim().replace(/^\d+:|[+-].*$/g, '') : undefined;
+}
+
+/** Puts the rows into the page, in the place of those of the same name. */
+function write() {
+  const head = `| | version | ${BEHAVIOURS.map(({ title }) => title).join(' | ')} |\n| --- | --- |${' --- |'.repeat(BEHAVIOURS.length)}`;
+  const before = readFileSync(PAGE, 'utf8');
+  const [intro, rest] = before.split('<!-- table -->\n');
+  const [old, after] = rest.split('<!-- end of the table -->');
+  const lines = new Map(
+    old
+      .split('\n')
+      .slice(2)
+      .filter(Boolean)
+      .map((line) => [line.split(' | ')[0], line]),
+  );
+  for (const { name, version, results } of rows.filter((row) => row.results)) {
+    const cells = BEHAVIOURS.map(({ id }) => results[id] ?? '');
+    lines.set(`| ${name}`, `| ${name} | ${version} | ${cells.join(' | ')} |`);
+  }
+  const order = Object.keys(FRAMEWORKS).map((name) => lines.get(`| ${name}`));
+  const table = [head, ...order.filter(Boolean)].join('\n');
+  writeFileSync(PAGE, `${intro}<!-- table -->\n${table}\n<!-- end of the table -->${after}`);
+}
