@@ -74,10 +74,11 @@ if [ "$purpose" = test ]; then
   python_with flask || install 'Flask, for the tests' python3-flask flask || missing=1
   python_with uvicorn || install 'uvicorn, for the tests' python3-uvicorn uvicorn || missing=1
   servers=''
-  for server in gunicorn waitress aiohttp tornado; do
+  for server in gunicorn waitress aiohttp tornado hypercorn daphne; do
     python_with "$server" || servers="$servers python3-$server"
   done
-  [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado)' || missing=1
+  [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado hypercorn daphne)' || missing=1
+  uwsgi --plugin python3 --version >/dev/null 2>&1 || install 'uWSGI, for the tests' 'uwsgi-core uwsgi-plugin-python3' 'uwsgi' || missing=1
   linters=''
   /usr/bin/python3 -m flake8 --version >/dev/null 2>&1 || linters="$linters python3-flake8"
   command -v rubocop >/dev/null || linters="$linters rubocop"

@@ -4,7 +4,7 @@ import { appendFileSync, cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync }
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { AMBER, freePort, pause } from '../faults/served.mjs';
-import { ask, askAll, rate } from './load.mjs';
+import { ask, askAll, keepConnections, rate } from './load.mjs';
 import { Session } from './session.mjs';
 
 const REQUESTS = 200;
@@ -29,8 +29,14 @@ const GOOD = '✓';
 
 /** @returns by behaviour `✓`, perhaps with what was counted, or what went wrong */
 export async function tryAll(root, framework) {
-  const service = await start(root, framework);
+  keepConnections(!framework.closes);
   const results = {};
+  let service;
+  try {
+    service = await start(root, framework);
+  } catch (error) {
+    return { attach: `no: ${error.message.replaceAll('\n', ' ').slice(-600)}` };
+  }
   const attempt = async (id, work) => {
     try {
       results[id] = `${GOOD}${(await work()) ?? ''}`;
@@ -39,6 +45,8 @@ export async function tryAll(root, framework) {
     }
   };
   try {
+    // The other workers are up a moment later.
+    await pause(1_000);
     const before = await rate(service.port, MEASURED);
     let session;
     await attempt('attach', async () => {
@@ -71,9 +79,12 @@ export async function tryAll(root, framework) {
   return results;
 }
 
-export async function start(root, { parts, more = {}, build, start: command, env = {}, prepared }) {
+export async function start(root, framework) {
+  const { parts, more = {}, build, start: command, env = {}, prepared } = framework;
   const home = mkdtempSync(join(root, 'app-'));
-  const folder = join(home, 'fares');
+  // A name of its own, so that two runs of this beside each other do not meet.
+  const name = `fares-${home.slice(-6)}`;
+  const folder = join(home, name);
   mkdirSync(folder);
   for (const part of parts) {
     cpSync(join(import.meta.dirname, 'apps', part), folder, { recursive: true });
@@ -91,7 +102,9 @@ export async function start(root, { parts, more = {}, build, start: command, env
       throw new Error(`it cannot be built: ${stderr}${stdout}`);
     }
   }
-  const [program, ...args] = prepared ? [process.execPath, AMBER, 'run', '--', ...words(command)] : words(command);
+  const [program, ...args] = prepared
+    ? [process.execPath, AMBER, 'run', '--', ...words(command)]
+    : words(command);
   let said = '';
   const child = spawn(program, args, {
     cwd: folder,
@@ -119,8 +132,8 @@ export async function start(root, { parts, more = {}, build, start: command, env
     port,
     folder,
     end,
-    ...arguments[1],
-    attach: () => new Session(['fares'], { cwd: folder, env: prepared ? own : {} }),
+    ...framework,
+    attach: () => new Session([name], { cwd: folder, env: prepared ? own : {} }),
   };
   for (let attempt = 0; (await ask(port, 1, 20_000)) !== '200 2'; attempt += 1) {
     if (attempt === 200 || child.exitCode !== null) {
@@ -143,8 +156,8 @@ async function hits({ file, told, say, port }, session) {
   if (wrong.length > 0) {
     throw new Error(`${wrong.length} answers were wrong: ${wrong[0]}`);
   }
-  await heard(session, REQUESTS);
-  return route === 'spliced' ? '' : ` ${route}`;
+  const left = await heard(session, REQUESTS);
+  return left ?? (route === 'spliced' ? '' : ` ${route}`);
 }
 
 /** Until there are as many hits. */
@@ -152,6 +165,9 @@ async function heard(session, count) {
   const told = () => session.records.filter(({ kind }) => kind === 'hit').length;
   for (let look = 0; told() < count; look += 1) {
     if (look === 100) {
+      if (session.records.some(({ kind, state }) => kind === 'mark' && state === 'waiting')) {
+        return ` ${told()} of ${count}: passed too often for the engine, and told so`;
+      }
       throw new Error(`${told()} of ${count} hits were told`);
     }
     await pause(50);

@@ -20,7 +20,16 @@ const distribution = (name) => [
 ];
 const gem = (name) => ['ruby', '-e', `puts Gem::Specification.find_by_name('${name}').version`];
 const npm = (name) => ['node', '-p', `require('./node_modules/${name}/package.json').version`];
-const gunicorn = (...more) => ['-m', 'gunicorn', '-b', '127.0.0.1:PORT', '--log-level', 'critical', ...more, 'app:app'];
+const gunicorn = (...more) => [
+  '-m',
+  'gunicorn',
+  '-b',
+  '127.0.0.1:PORT',
+  '--log-level',
+  'critical',
+  ...more,
+  'app:app',
+];
 const uvicorn = (...more) => ['-m', 'uvicorn', '--port', 'PORT', '--log-level', 'error', ...more];
 
 export const FRAMEWORKS = {
@@ -134,9 +143,9 @@ export const FRAMEWORKS = {
     version: distribution('waitress'),
     start: [python, '-m', 'waitress', '--listen=127.0.0.1:PORT', 'app:app'],
   },
-  'WSGI, uWSGI, 2 workers': {
+  'Flask, uWSGI, 2 workers': {
     ...PYTHON,
-    parts: ['wsgi', 'python'],
+    parts: ['flask', 'python'],
     debian: ['uwsgi-core', 'uwsgi-plugin-python3'],
     version: ['uwsgi', '--version'],
     start: [
@@ -144,6 +153,7 @@ export const FRAMEWORKS = {
       ...['--enable-threads', '--disable-logging', '--die-on-term', '-w', 'app:app'],
     ],
     workers: 2,
+    closes: true,
   },
   'Rails, puma': {
     ...RUBY,
@@ -271,7 +281,7 @@ export const FRAMEWORKS = {
     ...PHP,
     parts: ['symfony', 'php'],
     debian: ['php-symfony-http-foundation', 'php-symfony-routing'],
-    version: ['dpkg-query', '-W', '-f', '${Version}', 'php-symfony-routing'],
+    version: ['dpkg-query', '-W', 'php-symfony-routing'],
     start: ['php', '-S', '127.0.0.1:PORT', 'index.php'],
     env: { PHP_CLI_SERVER_WORKERS: '4' },
     workers: 4,

@@ -2,7 +2,15 @@
 import { Agent, request } from 'node:http';
 
 const CLIENTS = 8;
-const agent = new Agent({ keepAlive: true, maxSockets: CLIENTS + 4 });
+let agent = new Agent({ keepAlive: true, maxSockets: CLIENTS + 4 });
+
+/** Whether connections are used again: servers that close each one are asked anew. */
+export function keepConnections(keepAlive) {
+  agent.destroy();
+  agent = new Agent({ keepAlive, maxSockets: CLIENTS + 4 });
+}
+
+const mayAskAgain = ({ reusedSocket }) => reusedSocket || !agent.options.keepAlive;
 
 /** One request for the quote of a number; resolves to status and body, also where none came. */
 export function ask(port, number, limit = 60_000) {
@@ -20,7 +28,14 @@ export function ask(port, number, limit = 60_000) {
       },
     );
     asked.setTimeout(limit, () => asked.destroy(new Error('no answer')));
-    asked.on('error', (error) => done(error.code ?? error.message));
+    // A server may close a connection in the moment in which it is used again, and uWSGI's own does so bare too.
+    asked.on('error', (error) =>
+      done(
+        error.code === 'ECONNRESET' && mayAskAgain(asked)
+          ? ask(port, number, limit)
+          : (error.code ?? error.message),
+      ),
+    );
     asked.end();
   });
 }

@@ -22,7 +22,8 @@ const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
 const PAGE = resolve(import.meta.dirname, '..', '..', 'docs', 'frameworks.md');
 
 const chosen = Object.entries(FRAMEWORKS).filter(
-  ([name]) => positionals.length === 0 || positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
+  ([name]) =>
+    positionals.length === 0 || positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
 );
 mkdirSync(ROOT, { recursive: true });
 if (options.install) {
@@ -58,7 +59,13 @@ function install() {
 
 function versionOf({ version: [program, ...args] }) {
   const { status, stdout } = spawnSync(program, args, { cwd: ROOT, encoding: 'utf8' });
-  return status === 0 ? stdout.trim().replace(/^\d+:|[+-].*$/g, '') : undefined;
+  return status === 0
+    ? stdout
+        .trim()
+        .split(/\s/)
+        .at(-1)
+        .replace(/^\d+:|[+-].*$/g, '')
+    : undefined;
 }
 
 /** Puts the rows into the page, in the place of those of the same name. */

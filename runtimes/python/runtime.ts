@@ -1,6 +1,7 @@
 import { delimiter, join } from 'node:path';
 import { agentFolder } from '../../src/installation.js';
 import { checkAgent, openAgent } from '../../src/targets/agent-target.js';
+import { libraryOf, type ProcessFacts } from '../../src/targets/linux.js';
 import type { Runtime } from '../../src/targets/runtime.js';
 import { agentStanding } from '../../src/targets/standing.js';
 
@@ -11,15 +12,24 @@ const HELPERS = /multiprocessing\.(?:resource_tracker|semaphore_tracker|forkserv
 /** Options with which Python ignores its environment. */
 const ISOLATED = /(^| )-[a-zA-Z]*[IES]/;
 
+/** Servers that hold an interpreter as a library, or one of another language. */
+const HOLDERS = ['uwsgi', 'uwsgi-core'];
+const LIBRARY = /libpython(3\.\d+)[^/\n]*\.so/;
+
+/** The version of the interpreter inside of a server, by its library; undefined where it has none. */
+function versionInside({ pid, program }: ProcessFacts): string | undefined {
+  return HOLDERS.includes(program) ? LIBRARY.exec(libraryOf(pid, LIBRARY) ?? '')?.[1] : undefined;
+}
+
 /** CPython: its agent speaks DAP from inside the interpreter. */
 export const python: Runtime = {
   name: 'python',
   title: 'Python',
   aliases: [],
-  programs: ['python'],
+  programs: ['python', ...HOLDERS],
   files: /\.pyw?$/,
   sources: ['.py'],
-  words: { withValue: /^(?:-[WX]|--check-hash-based-pycs)$/, inline: /^-c/, module: '-m' },
+  words: { withValue: /^(?:-[WX]|--check-hash-based-pycs)$/, inline: /^-c/, module: '-m', holders: HOLDERS },
   machine: {
     program: 'python3',
     ask: ['-c', 'import sys; print(sys.version.split()[0])'],
@@ -35,13 +45,15 @@ export const python: Runtime = {
     const others = present.filter((entry) => entry && entry !== BOOT);
     return { PYTHONPATH: [BOOT, ...others].join(delimiter) };
   },
-  isHelper: ({ command }) => HELPERS.test(command),
+  isHelper: (facts) =>
+    HELPERS.test(facts.command) || (HOLDERS.includes(facts.program) && versionInside(facts) === undefined),
+  versionOf: versionInside,
   standing: (found) => agentStanding(python, found),
   whyAbsent: ({ command }) =>
     ISOLATED.test(command)
       ? 'was told to ignore its environment (-I, -E or -S), so the agent was not loaded'
       : undefined,
-  restarts: ({ program }) => program === 'python',
+  restarts: ({ program }) => python.programs.includes(program),
   check: (target) => checkAgent(python, target),
   open: (openable, opener) => openAgent(python, openable, opener),
 };

@@ -36,7 +36,8 @@ export function programName(runtime: Kind, words: readonly string[], folder: str
   const program = ofProgram(runtime, words);
   // It serves scripts of many folders, and says nothing by the one that it was started in.
   const isServer = program === 'php-fpm';
-  const name = (isServer ? undefined : (ofScript(runtime, words, folder) ?? ofFolder(folder))) ?? program;
+  const script = runtime.words.holders?.includes(program) ? undefined : ofScript(runtime, words, folder);
+  const name = (isServer ? undefined : (script ?? ofFolder(folder))) ?? program;
   // A number is a pid wherever a target is asked for.
   return /^\d+$/.test(name) ? `${runtime.name} ${name}` : name;
 }

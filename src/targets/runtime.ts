@@ -111,6 +111,8 @@ export interface Runtime {
     readonly inline: RegExp;
     /** The option that names a module. */
     readonly module?: string;
+    /** Programs that hold an interpreter, whose command line is their own. */
+    readonly holders?: readonly string[];
   };
   /** What `amber check` says of it on this machine. */
   readonly machine?: {

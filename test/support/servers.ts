@@ -88,9 +88,7 @@ server = make_server('127.0.0.1', 0, app, threaded=True)
 print('http://127.0.0.1:%d' % server.server_port, flush=True)
 server.serve_forever()
 `;
-const UVICORN = `
-import asyncio, socket
-import uvicorn
+const ASGI = `import asyncio, socket
 from work import work
 async def inner(number):
     await asyncio.sleep(0.001)
@@ -104,12 +102,31 @@ async def app(scope, receive, send):
 listening = socket.socket()
 listening.bind(('127.0.0.1', 0))
 listening.listen()
-config = uvicorn.Config(app, log_level='error', lifespan='off')
+def tell():
+    print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
+`;
+const UVICORN = `
+import uvicorn
+${ASGI}config = uvicorn.Config(app, log_level='error', lifespan='off')
 # What serves is loaded now, and not only after the address is told.
 config.load()
 server = uvicorn.Server(config)
-print('http://127.0.0.1:%d' % listening.getsockname()[1], flush=True)
+tell()
 asyncio.run(server.serve(sockets=[listening]))
+`;
+const HYPERCORN = `
+from hypercorn.asyncio import serve
+from hypercorn.config import Config
+${ASGI}config = Config()
+config.bind = ['fd://%d' % listening.fileno()]
+config.errorlog = None
+tell()
+asyncio.run(serve(app, config))
+`;
+const DAPHNE = `
+from daphne.server import Server
+${ASGI}tell()
+Server(application=app, endpoints=['fd:fileno=%d' % listening.fileno()], signal_handlers=False).run()
 `;
 const WSGI = `def app(environ, start_response):
     work(environ['HTTP_X_NUMBER'])
@@ -300,6 +317,8 @@ export const servers: Server[] = [
   { name: 'waitress', ...python('waitress', WAITRESS), file: 'work.py', source: PYTHON_WORK },
   { name: 'aiohttp', ...python('aiohttp', AIOHTTP), file: 'work.py', source: PYTHON_WORK },
   { name: 'tornado', ...python('tornado', TORNADO), file: 'work.py', source: PYTHON_WORK },
+  { name: 'hypercorn', ...python('hypercorn', HYPERCORN), file: 'work.py', source: PYTHON_WORK },
+  { name: 'daphne', ...python('daphne.server', DAPHNE), file: 'work.py', source: PYTHON_WORK },
   { name: 'node:http', ...node(NODE_HTTP), file: 'work.js', source: NODE_WORK },
   { name: 'Express', ...node(EXPRESS), file: 'work.js', source: NODE_WORK },
   {

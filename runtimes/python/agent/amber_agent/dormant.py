@@ -32,7 +32,7 @@ def ready():
     """Describe this process and wait for the signal. Safe to call more than once."""
     if state["signal"]:
         return
-    if os.environ.get("AMBER_OFF"):
+    if os.environ.get("AMBER_OFF") or _is_held():
         return
     state["signal"] = _install_signal()
     description.describe(None)
@@ -41,6 +41,19 @@ def ready():
         _serve_soon()
     if os.environ.get("AMBER_LAUNCH"):
         _claim_launch()
+
+
+def _is_held():
+    """Whether a server in C holds this interpreter: its main thread, which would have to wake us, waits outside of it.
+
+    Such a process is as one that was not prepared, unless it is to listen or to be launched.
+    """
+    if os.environ.get("AMBER_LISTEN") or os.environ.get("AMBER_LAUNCH"):
+        return False
+    try:
+        return os.path.basename(os.readlink("/proc/self/exe")).startswith("uwsgi")
+    except OSError:
+        return False
 
 
 def lend(folder, blocked, begun):

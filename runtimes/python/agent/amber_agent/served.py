@@ -51,35 +51,33 @@ class Served:
 
     def __init__(self, session, servers) -> None:
         self._session = session
-        # (module, class, attribute, what makes ours of what is there), of every server that is known.
-        self._servers = servers
+        # Gives what is there of servers now: a name, the owner, its attribute, what makes ours of what is there.
+        self._known = servers
         self.wanted: list = []
         self._first_lines: dict = {}
         self._open: set = set()
-        # (module, class, attribute) -> (the class, what was there, what is there now)
+        # (name, owner, attribute) -> (what was there, what is there now)
         self._watched: dict = {}
 
     def look(self) -> None:
         """Watch the servers that are imported by now."""
-        for module, cls, name, wrap in self._servers:
-            owner = getattr(sys.modules.get(module), cls, None)
-            if owner is None or (module, cls, name) in self._watched or name not in vars(owner):
-                continue
-            before = vars(owner)[name]
-            ours = wrap(before, self)
-            self._watched[module, cls, name] = (owner, before, ours)
-            setattr(owner, name, ours)
+        for server, owner, name, wrap in self._known():
+            if (server, owner, name) not in self._watched:
+                before = vars(owner)[name]
+                ours = wrap(before, self)
+                self._watched[server, owner, name] = (before, ours)
+                setattr(owner, name, ours)
 
     def knows(self, ignored) -> bool:
         """Whether a server is watched, and not only what some stand on."""
-        return any(module not in ignored for module, _cls, _name in self._watched)
+        return any(server not in ignored for server, _owner, _name in self._watched)
 
     def remove(self) -> None:
         """Put everything back; whoever has replaced ours since keeps what is theirs."""
         self.wanted = []
         for first_line in self._first_lines.values():
             first_line.cancel()
-        for (_module, _cls, name), (owner, before, ours) in self._watched.items():
+        for (_server, owner, name), (before, ours) in self._watched.items():
             if vars(owner).get(name) is ours:
                 setattr(owner, name, before)
         self._watched.clear()

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import sys
+
+from .interfaces import (
+    around_application,
+    around_call,
+    begun,
+    from_scope,
+    note_status,
+    noting_status,
+    safely,
+    uwsgi_application,
+)
 from .served import Request, current
-
-
-def _safely(served, step, *arguments) -> None:
-    """Whatever fails in a step of ours, the server goes on."""
-    try:
-        step(*arguments)
-    except Exception as error:
-        served.trouble(error)
 
 
 def _after_parsing(before, served):
@@ -18,7 +22,7 @@ def _after_parsing(before, served):
 
     def parse_request(handler):
         good = before(handler)
-        _safely(served, (lambda: served.begin(_from_handler(handler))) if good else served.end)
+        safely(served, (lambda: served.begin(_from_handler(handler))) if good else served.end)
         return good
 
     return parse_request
@@ -29,11 +33,11 @@ def _after_answering(before, served):
 
     def handle_one_request(handler):
         # One that began on this connection before anybody was attached has just been answered.
-        _safely(served, served.end)
+        safely(served, served.end)
         try:
             return before(handler)
         finally:
-            _safely(served, served.end)
+            safely(served, served.end)
 
     return handle_one_request
 
@@ -45,7 +49,7 @@ def _at_finish(before, served):
         try:
             return before(handler)
         finally:
-            _safely(served, served.end)
+            safely(served, served.end)
 
     return finish
 
@@ -63,18 +67,11 @@ def _at_status(before, _served):
     return send_response_only
 
 
-def _note_status(status) -> None:
-    """What is answered here, by its status line (PEP 3333); of one without a number that is not known."""
-    request = current()
-    if request is not None and isinstance(status, str) and status[:3].isdecimal():
-        request.status = int(status[:3])
-
-
 def _at_wsgi_headers(before, _served):
     """`BaseHandler.send_headers` of wsgiref: the status is known and about to be sent."""
 
     def send_headers(handler):
-        _note_status(handler.status)
+        note_status(handler.status)
         return before(handler)
 
     return send_headers
@@ -87,7 +84,7 @@ def _at_call(before, served):
         request = current()
         if request is not None and isinstance(header, str) and header.lower() == "traceparent" and values:
             value = values[0].decode("latin-1") if isinstance(values[0], bytes) else str(values[0])
-            _safely(served, served.called, request, value)
+            safely(served, served.called, request, value)
         return before(connection, header, *values)
 
     return putheader
@@ -102,52 +99,28 @@ def _around_cycle(before, served):
 
     async def run_asgi(cycle, app):
         def make() -> Request:
-            request = _from_scope(cycle.scope)
-            cycle.send = _noting_status(cycle.send, request)
+            request = from_scope(cycle.scope)
+            cycle.send = noting_status(cycle.send, request)
             return request
 
-        request = _begun(served, make)
+        request = begun(served, make)
         try:
             return await before(cycle, app)
         finally:
-            _safely(served, served.over, request)
+            safely(served, served.over, request)
 
     return run_asgi
-
-
-def _noting_status(send, request: Request):
-    async def noting(message):
-        if message["type"] == "http.response.start":
-            request.status = int(message["status"])
-        return await send(message)
-
-    return noting
-
-
-def _from_scope(scope: dict) -> Request:
-    query = scope.get("query_string") or b""
-    target = scope["path"] + ("?" + query.decode("latin-1") if query else "")
-    headers = dict(scope.get("headers") or ())
-
-    def header(name: str):
-        value = headers.get(name.lower().encode("latin-1"))
-        return None if value is None else value.decode("latin-1")
-
-    def every():
-        return [(name.decode("latin-1"), value.decode("latin-1")) for name, value in scope.get("headers") or ()]
-
-    return Request(scope["method"], target, header, every)
 
 
 def _around_request(before, served):
     """`handle_request` of gunicorn's workers (synchronous, with threads, on greenlets): what has been parsed is among its arguments."""
 
     def handle_request(worker, *arguments):
-        _safely(served, lambda: served.begin(_from_message(next(item for item in arguments if hasattr(item, "uri")))))
+        safely(served, lambda: served.begin(_from_message(next(item for item in arguments if hasattr(item, "uri")))))
         try:
             return before(worker, *arguments)
         finally:
-            _safely(served, served.end)
+            safely(served, served.end)
 
     return handle_request
 
@@ -161,7 +134,7 @@ def _at_start_response(before, _served):
     """`Response.start_response` of gunicorn: what the application answers (PEP 3333)."""
 
     def start_response(response, status, *rest, **named):
-        _note_status(status)
+        note_status(status)
         return before(response, status, *rest, **named)
 
     return start_response
@@ -171,12 +144,12 @@ def _around_task(before, served):
     """`WSGITask.execute` of waitress, in a thread of its pool."""
 
     def execute(task):
-        _safely(served, lambda: served.begin(_from_parser(task.request)))
+        safely(served, lambda: served.begin(_from_parser(task.request)))
         try:
             before(task)
-            _note_status(task.status)
+            note_status(task.status)
         finally:
-            _safely(served, served.end)
+            safely(served, served.end)
 
     return execute
 
@@ -196,14 +169,14 @@ def _around_handler(before, served):
     """`RequestHandler._handle_request` of aiohttp: a task of its own for each request."""
 
     async def _handle_request(handler, asked, *rest):
-        request = _begun(served, lambda: Request(asked.method, asked.path_qs, asked.headers.get, asked.headers.items))
+        request = begun(served, lambda: Request(asked.method, asked.path_qs, asked.headers.get, asked.headers.items))
         try:
             answered = await before(handler, asked, *rest)
             if request is not None:
                 request.status = getattr(answered[0], "status", None)
             return answered
         finally:
-            _safely(served, served.over, request)
+            safely(served, served.over, request)
 
     return _handle_request
 
@@ -213,26 +186,50 @@ def _around_execute(before, served):
 
     async def _execute(handler, *arguments, **named):
         asked = handler.request
-        request = _begun(served, lambda: Request(asked.method, asked.uri, asked.headers.get, asked.headers.get_all))
+        request = begun(served, lambda: Request(asked.method, asked.uri, asked.headers.get, asked.headers.get_all))
         try:
             return await before(handler, *arguments, **named)
         finally:
             if request is not None:
                 request.status = handler.get_status()
-            _safely(served, served.over, request)
+            safely(served, served.over, request)
 
     return _execute
 
 
-def _begun(served, make):
-    """The request that begins in this task, or None where it cannot be read."""
-    try:
-        request = make()
-        served.begin(request)
-        return request
-    except Exception as error:
-        served.trouble(error)
-        return None
+def _around_creation(before, served):
+    """`Server.create_application` of daphne, in the thread that has its event loop: what the application serves then."""
+
+    def create_application(server, protocol, scope):
+        application = server.application
+        server.application = around_application(served, application)
+        try:
+            return before(server, protocol, scope)
+        finally:
+            server.application = application
+
+    return create_application
+
+
+def _around_spawning(before, served):
+    """`TaskGroup.spawn_app` of hypercorn: a task of its own for each request."""
+
+    async def spawn_app(group, application, *rest):
+        # Of the two that ASGI has had this one is called with all three; the other is left as it is.
+        is_old = getattr(sys.modules.get("hypercorn.utils"), "_is_asgi_2", lambda _application: False)
+        known = application if is_old(application) else around_application(served, application)
+        return await before(group, known, *rest)
+
+    return spawn_app
+
+
+def _uwsgi():
+    """What is watched of uWSGI, which is written in C: the class of the application that it calls."""
+    application = uwsgi_application()
+    call = vars(type(application)).get("__call__")
+    # A plain function has nothing that could be put before it.
+    if call is not None and type(application).__module__ != "builtins":
+        yield "uwsgi", type(application), "__call__", around_call
 
 
 # Modules that are there without a server as well.
@@ -241,7 +238,7 @@ _NO_SERVERS = ("socketserver", "wsgiref.handlers", "http.client")
 
 def note(served) -> str:
     """What is to be said of a mark at requests."""
-    known = "http.server and what stands on it, uvicorn, gunicorn, waitress, aiohttp, tornado"
+    known = "http.server and what stands on it, uvicorn, gunicorn, waitress, aiohttp, tornado, daphne, hypercorn, uWSGI (applications that are objects)"
     return "" if served.knows(_NO_SERVERS) else "no server that is known is loaded yet: %s" % known
 
 
@@ -260,6 +257,17 @@ ENTRIES = (
     ("waitress.task", "WSGITask", "execute", _around_task),
     ("aiohttp.web_protocol", "RequestHandler", "_handle_request", _around_handler),
     ("tornado.web", "RequestHandler", "_execute", _around_execute),
+    ("daphne.server", "Server", "create_application", _around_creation),
+    ("hypercorn.asyncio.task_group", "TaskGroup", "spawn_app", _around_spawning),
     ("uvicorn.protocols.http.h11_impl", "RequestResponseCycle", "run_asgi", _around_cycle),
     ("uvicorn.protocols.http.httptools_impl", "RequestResponseCycle", "run_asgi", _around_cycle),
 )
+
+
+def known():
+    """The servers that are imported by now: a name, what is watched of them, its attribute, what makes ours of that."""
+    for module, cls, name, wrap in ENTRIES:
+        owner = getattr(sys.modules.get(module), cls, None)
+        if owner is not None and name in vars(owner):
+            yield module, owner, name, wrap
+    yield from _uwsgi()

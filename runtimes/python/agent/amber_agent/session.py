@@ -55,7 +55,7 @@ class Session:
         self.probe = Probe(self.marks)
         self.events = Events(self)
         self.tracing = FrameTracing(self)
-        self.served = Served(self, servers.ENTRIES)
+        self.served = Served(self, servers.known)
         self.raised = Raised(self)
         self.warned = Warned(self)
         self.binder = Binder(self)
