@@ -39,7 +39,8 @@ export async function tryAll(root, framework) {
   }
   const attempt = async (id, work) => {
     try {
-      results[id] = `${GOOD}${(await work()) ?? ''}`;
+      const told = (await work()) ?? '';
+      results[id] = told.startsWith('–') ? told : `${GOOD}${told}`;
     } catch (error) {
       results[id] = `no: ${error.message.replaceAll('\n', ' ').slice(0, 600)}`;
     }
@@ -54,7 +55,10 @@ export async function tryAll(root, framework) {
       const { targets } = await session.ask('targets', 'attached');
       return targets.length > 1 ? ` ${targets.length} targets` : '';
     });
-    if (results.attach.startsWith(GOOD)) {
+    if (results.attach.startsWith(GOOD) && framework.isInlined) {
+      await attempt('hits', () => waits(service, session));
+      await session.detach();
+    } else if (results.attach.startsWith(GOOD)) {
       await attempt('hits', () => hits(service, session));
       await attempt('requests', () => requests(session));
       await attempt('stop', () => stops(service, session));
@@ -66,11 +70,11 @@ export async function tryAll(root, framework) {
       }
       await session.detach();
       await attempt('kill', () => killed(service));
-      await attempt('detach', async () => {
-        const after = await rate(service.port, MEASURED);
-        return ` ${(after / before).toFixed(2)}`;
-      });
     }
+    await attempt('detach', async () => {
+      const after = await rate(service.port, MEASURED);
+      return ` ${(after / before).toFixed(2)}`;
+    });
   } catch (error) {
     results.attach ??= `no: ${error.message}`;
   } finally {
@@ -158,6 +162,15 @@ async function hits({ file, told, say, port }, session) {
   }
   const left = await heard(session, REQUESTS);
   return left ?? (route === 'spliced' ? '' : ` ${route}`);
+}
+
+/** Where a compiler has left nothing of a line, the mark says that there is no code. */
+async function waits({ file, told, say }, session) {
+  const { marks } = await session.ask(`log ${file}:${told} "${say}"`, 'marks');
+  if (marks[0].state === 'on' || !marks[0].note.startsWith('there is no code')) {
+    throw new Error(`the mark is ${marks[0].state}: ${marks[0].note}`);
+  }
+  return '– the build has left no code of that line, and the mark says so';
 }
 
 /** Until there are as many hits. */

@@ -257,6 +257,7 @@ export const FRAMEWORKS = {
     npm: ['next', 'react', 'react-dom'],
     version: npm('next'),
     start: ['node', 'ROOT/node_modules/next/dist/bin/next', 'dev', '-H', '127.0.0.1', '-p', 'PORT'],
+    more: { 'package.json': '{"private":true}\n' },
     reloads: 'in place',
   },
   'Next, production': {
@@ -264,9 +265,14 @@ export const FRAMEWORKS = {
     parts: ['next', 'node'],
     npm: ['next', 'react', 'react-dom'],
     version: npm('next'),
+    // Its compiler puts `quote` into its callers, with no line of it left in the source map.
+    isInlined: true,
     build: ['node', 'ROOT/node_modules/next/dist/bin/next', 'build'],
     start: ['node', 'ROOT/node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', 'PORT'],
-    more: { 'next.config.mjs': 'export default { experimental: { serverSourceMaps: true } };\n' },
+    more: {
+      'package.json': '{"private":true}\n',
+      'next.config.mjs': 'export default { experimental: { serverSourceMaps: true } };\n',
+    },
   },
   'PHP, its own server, 4 workers': {
     ...PHP,

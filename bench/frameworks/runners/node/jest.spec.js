@@ -1,0 +1,6 @@
+const { quote } = require('./quotes');
+
+test('a fare', () => expect(quote(2)).toBe(4));
+test('a fault', () => {
+  expect(quote(21)).toBe(43);
+});

@@ -1,0 +1,5 @@
+function quote(number) {
+  const total = number * 2;
+  return total;
+}
+module.exports = { quote };

@@ -1,0 +1,6 @@
+<?php
+function quote(int $number): int
+{
+    $total = $number * 2;
+    return $total;
+}

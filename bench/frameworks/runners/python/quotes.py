@@ -1,0 +1,3 @@
+def quote(number):
+    total = number * 2
+    return total

@@ -1,0 +1,4 @@
+def quote(number)
+  total = number * 2
+  total
+end

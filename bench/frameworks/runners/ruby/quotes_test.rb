@@ -1,0 +1,14 @@
+require 'minitest/autorun'
+require_relative 'quotes'
+
+class QuotesTest < Minitest::Test
+  parallelize_me!
+
+  def test_a_fare
+    assert_equal 4, quote(2)
+  end
+
+  def test_a_fault
+    assert_equal 43, quote(21)
+  end
+end
