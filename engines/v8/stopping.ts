@@ -6,6 +6,7 @@ import type { BetweenTurns } from './between-turns.js';
 import type { Channel } from './channel.js';
 import { sessionRequest } from './delivery.js';
 import { type Entry, EntryStop } from './entry.js';
+import { ErrorReach } from './error-reach.js';
 import type { ThrownError } from './errors.js';
 import type { Helper } from './helper.js';
 import type { Mark } from './marks.js';
@@ -20,6 +21,10 @@ import type { Splicer } from './splicer.js';
 
 /** Milliseconds for which a page waits before a script at most, while its marks are set. */
 const LONGEST_HELD = 3_000;
+/** Milliseconds for which errors of packages are passed over once there were too many. */
+const BLIND_FOR = 10_000;
+const TOO_MANY =
+  'errors that packages raise and somebody catches are passed over for 10 s: there were more than 50 in a second, and each holds the program for a moment';
 const TOO_LATE =
   'a script of the page went on before its marks were set, since that took too long: its first passes may be missing';
 
@@ -64,11 +69,15 @@ export class Stopping {
   #stop: PausedThread | undefined;
   #error: ThrownError | undefined;
   #entry: EntryStop | undefined;
+  readonly #reach: ErrorReach;
+  /** Whether errors of packages are passed over for a while, since there were too many. */
+  #isBlind = false;
   /** Marks that were hit in a function of ours, which is being left for the one that they are in. */
   #fromInner: Mark[] | undefined;
 
   constructor(thread: Stoppable) {
     this.#thread = thread;
+    this.#reach = new ErrorReach(thread.scripts);
     this.#movement = new Movement(thread.channel, thread.scripts, (paused) =>
       thread.judge.isLeftover(paused),
     );
@@ -187,7 +196,8 @@ export class Stopping {
       await this.#send('Debugger.stepOut');
       return;
     }
-    this.#error = judge.isInsideOurs(paused) ? undefined : errors.errorThatStops(paused);
+    const error = judge.isInsideOurs(paused) ? undefined : errors.errorThatStops(paused);
+    this.#error = error !== undefined && (await this.#reaches(error, paused)) ? error : undefined;
     if (marks.length === 0 && this.#error === undefined && (await this.#movement.goesOn(paused, isOurs))) {
       return;
     }
@@ -197,6 +207,38 @@ export class Stopping {
     const known = top && (await helper.requestIn(top.callFrameId).catch(() => undefined));
     const request = known?.request && { ...known.request, id: sessionRequest(id, known.request.id) };
     stopped({ reason, marks, error: this.#error, request, others: known?.others });
+  }
+
+  /** Whether an error comes to the project's code; one that nobody catches does. */
+  async #reaches({ uncaught }: ThrownError, paused: Paused): Promise<boolean> {
+    // That a promise is rejected and nobody has it is a guess of the engine's, often made before somebody has.
+    if (this.#thread.program.comesAnew || (uncaught && paused.reason === 'exception')) {
+      return true;
+    }
+    const reaches = await this.#reach.reaches(paused);
+    if (this.#reach.isTooMuch && !this.#isBlind) {
+      this.#isBlind = true;
+      await this.lookAround();
+      this.#thread.trouble(new Error(TOO_MANY));
+      const timer = setTimeout(() => {
+        this.#isBlind = false;
+        void this.lookAround().catch(() => undefined);
+      }, BLIND_FOR);
+      timer.unref();
+    }
+    return reaches;
+  }
+
+  /**
+   * While errors are marked, those are seen that packages raise and the project's code is to handle: the engine passes
+   * them over together with the packages, which it does for steps.
+   */
+  async lookAround(): Promise<void> {
+    const { program, passOver } = this.#thread;
+    const isWanted = program.errors.pauseState === 'all' && !program.comesAnew && !this.#isBlind;
+    if (this.#movement.kind !== 'step') {
+      await passOver(!isWanted);
+    }
   }
 
   /** A page stands before a script, for as long as it takes to set the marks of it. */
@@ -229,6 +271,7 @@ export class Stopping {
 
   async resume(): Promise<void> {
     await this.#leaveStop(false);
+    await this.lookAround();
     await this.#movement.resume();
   }
 
@@ -237,8 +280,9 @@ export class Stopping {
   }
 
   async stepIn(anywhere: boolean): Promise<void> {
+    const from = await this.#leaveStop();
     await this.#thread.passOver(!anywhere);
-    await this.#movement.in(await this.#leaveStop(), anywhere);
+    await this.#movement.in(from, anywhere);
   }
 
   async stepOut(): Promise<void> {
@@ -257,6 +301,7 @@ export class Stopping {
     this.#stop = undefined;
     if (isStep) {
       this.#movement.steps();
+      await this.#thread.passOver(true);
     }
     await stop?.release();
     this.#thread.applier.retries.later();

@@ -54,6 +54,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   readonly #splicer: Splicer;
   readonly #routes: Routes;
   readonly #bundled: Bundled;
+  #isPassed = false;
   #beating: NodeJS.Timeout | undefined;
   /** While the engine tells of what is loaded already. */
   #isOpening = false;
@@ -102,7 +103,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       judge: new PauseJudge(channel, this.scripts, this.#splicer, engineStops, program),
       betweenTurns,
       applier: this.#applier,
-      passOver: (isPassed) => this.passOver(isPassed),
+      passOver: (isPassed) => this.#passAs(isPassed),
       stopped: (stop) => this.emit('stopped', stop),
       continued: () => this.emit('continued'),
       trouble: (error) => this.emit('trouble', error),
@@ -189,8 +190,16 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     this.stopping.awaitEntry(entry, false);
   }
 
-  /** Whether steps pass over foreign code. */
+  /** Has the engine pass foreign code over, where it does not, and the other way round. */
+  async #passAs(isPassed: boolean): Promise<void> {
+    if (isPassed !== this.#isPassed) {
+      await this.passOver(isPassed);
+    }
+  }
+
+  /** Whether steps pass over foreign code; what it raises and somebody catches is not seen then either. */
   async passOver(isPassed: boolean): Promise<void> {
+    this.#isPassed = isPassed;
     const patterns = isPassed ? this.program.foreign.map(({ source }) => source) : [];
     await this.channel.send('Debugger.setBlackboxPatterns', { patterns }, anythingSchema);
     if (this.program.comesAnew) {
@@ -205,6 +214,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
 
   async setErrors(): Promise<void> {
     await this.#send('Debugger.setPauseOnExceptions', { state: this.program.errors.pauseState });
+    await this.stopping.lookAround();
   }
 
   async #onEvent(method: string, params: unknown): Promise<void> {
