@@ -3,11 +3,11 @@
  * has. `parts`: folders of `apps/` that make up the program; `file`: the one with the marks, `set` and `told` lines of it.
  */
 const python = process.env.AMBER_PYTHON || '/usr/bin/python3';
-const PYTHON = { runtime: 'python', file: 'quotes.py', set: 2, told: 3, say: '{total}' };
-const RUBY = { runtime: 'ruby', file: 'quotes.rb', set: 2, told: 3, say: '{total}' };
-const NODE = { runtime: 'node', file: 'quotes.js', set: 2, told: 3, say: '{total}' };
-const MODULE = { ...NODE, file: 'quotes.mjs' };
-const PHP = { runtime: 'php', file: 'quotes.php', set: 4, told: 5, say: '{$total}', prepared: true };
+const PYTHON = { runtime: 'python', file: 'passage.py', set: 2, told: 3, say: '{total}' };
+const RUBY = { runtime: 'ruby', file: 'passage.rb', set: 2, told: 3, say: '{total}' };
+const NODE = { runtime: 'node', file: 'passage.js', set: 2, told: 3, say: '{total}' };
+const MODULE = { ...NODE, file: 'passage.mjs' };
+const PHP = { runtime: 'php', file: 'passage.php', set: 4, told: 5, say: '{$total}', prepared: true };
 const versionOf = (module, expression = `${module}.__version__`) => [
   python,
   '-c',
@@ -234,7 +234,7 @@ export const FRAMEWORKS = {
   },
   'Nest, tsx': {
     ...NODE,
-    file: 'quotes.ts',
+    file: 'passage.ts',
     parts: ['nest'],
     npm: ['@nestjs/core', '@nestjs/common', '@nestjs/platform-express', 'rxjs', 'reflect-metadata', 'tsx'],
     version: npm('@nestjs/core'),
@@ -279,7 +279,7 @@ export const FRAMEWORKS = {
     parts: ['plain-php', 'php'],
     debian: ['php-cli'],
     version: ['php', '-r', 'echo PHP_VERSION;'],
-    start: ['php', '-S', '127.0.0.1:PORT', 'index.php'],
+    start: ['php', '-S', '127.0.0.1:PORT', 'front.php'],
     env: { PHP_CLI_SERVER_WORKERS: '4' },
     workers: 4,
   },
@@ -288,7 +288,7 @@ export const FRAMEWORKS = {
     parts: ['symfony', 'php'],
     debian: ['php-symfony-http-foundation', 'php-symfony-routing'],
     version: ['dpkg-query', '-W', 'php-symfony-routing'],
-    start: ['php', '-S', '127.0.0.1:PORT', 'index.php'],
+    start: ['php', '-S', '127.0.0.1:PORT', 'front.php'],
     env: { PHP_CLI_SERVER_WORKERS: '4' },
     workers: 4,
   },

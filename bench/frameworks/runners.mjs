@@ -12,14 +12,14 @@ const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
 const python = process.env.AMBER_PYTHON || '/usr/bin/python3';
 const node = (path) => join(ROOT, 'node_modules', path);
 /** The files, the command, the place and condition of a mark, and what the error is called. */
-const PYTHON = { files: 'python', mark: 'quotes.py:3 when total == 42', error: 'AssertionError' };
-const RUBY = { files: 'ruby', mark: 'quotes.rb:3 when total == 42', error: 'Minitest::Assertion' };
+const PYTHON = { files: 'python', mark: 'passage.py:3 when total == 42', error: 'AssertionError' };
+const RUBY = { files: 'ruby', mark: 'passage.rb:3 when total == 42', error: 'Minitest::Assertion' };
 const PHP = {
   files: 'php',
-  mark: 'quotes.php:5 when $total == 42',
+  mark: 'passage.php:5 when $total == 42',
   error: 'PHPUnit\\Framework\\ExpectationFailedException',
 };
-const NODE = { files: 'node', mark: 'quotes.js:3 when total === 42', error: 'AssertionError' };
+const NODE = { files: 'node', mark: 'passage.js:3 when total === 42', error: 'AssertionError' };
 const RUNNERS = {
   pytest: { ...PYTHON, command: [python, '-m', 'pytest', '-q', '-p', 'no:cacheprovider'] },
   unittest: { ...PYTHON, command: [python, '-m', 'unittest', '-q'] },
@@ -45,7 +45,9 @@ const chosen = Object.entries(RUNNERS).filter(
 );
 for (const [name, { files, mark, error, command }] of chosen) {
   const home = mkdtempSync(join(ROOT, 'tests-'));
-  cpSync(join(import.meta.dirname, 'runners', files), home, { recursive: true });
+  for (const part of [join('apps', files), join('runners', files)]) {
+    cpSync(join(import.meta.dirname, part), home, { recursive: true });
+  }
   const at = run(home, command, [`break ${mark}`, 'resume', 'wait 60', 'resume']);
   const stop = at.records.find(({ kind, reason }) => kind === 'stop' && reason === 'breakpoint');
   const failed = run(home, command, [`break error ${error}`, 'resume', 'wait 60', 'resume']);
@@ -73,7 +75,7 @@ function run(cwd, command, lines) {
 }
 
 function place({ frame }) {
-  return `${frame?.file?.split('/').at(-1)}:${frame?.line}`;
+  return `${frame?.name} ${frame?.file?.split('/').at(-1) ?? ''}:${frame?.line}`;
 }
 
 function last({ records, stderr }) {

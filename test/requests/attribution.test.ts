@@ -57,7 +57,7 @@ describe.each(servers)('requests of $name', ({ test, start, file, source }) => {
 });
 
 /** An event loop, and a worker that does one thing after the other, stand still with the request that is stopped. */
-const ALONE = new Set(['uvicorn', 'aiohttp', 'tornado', 'gunicorn']);
+const ALONE = new Set(['uvicorn', 'aiohttp', 'tornado', 'gunicorn', 'hypercorn', 'daphne']);
 
 describe.each(servers)('marks at requests of $name', ({ name, test, start, file, source }) => {
   const runFolder = useRunFolder();

@@ -2,7 +2,7 @@ import sys
 
 from aiohttp import web
 
-from quotes import quote
+from passage import quote
 
 
 async def quotes(request):

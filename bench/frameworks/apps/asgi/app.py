@@ -1,6 +1,6 @@
 import asyncio
 
-from quotes import quote
+from passage import quote
 
 
 async def app(scope, receive, send):

@@ -6,7 +6,7 @@ from django.core.management import execute_from_command_line
 from django.http import HttpResponse
 from django.urls import path
 
-from quotes import quote
+from passage import quote
 
 settings.configure(DEBUG=True, ROOT_URLCONF=__name__, ALLOWED_HOSTS=["*"], SECRET_KEY="ferry")
 

@@ -1,5 +1,5 @@
 const express = require('express');
-const { quote } = require('./quotes');
+const { quote } = require('./passage');
 
 express()
   .get('/quotes/:number', (request, response) => response.send(String(quote(Number(request.params.number)))))

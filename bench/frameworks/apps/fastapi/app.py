@@ -1,7 +1,7 @@
 from fastapi import FastAPI
 from fastapi.responses import PlainTextResponse
 
-from quotes import quote
+from passage import quote
 
 app = FastAPI()
 

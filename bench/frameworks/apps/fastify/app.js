@@ -1,4 +1,4 @@
-const { quote } = require('./quotes');
+const { quote } = require('./passage');
 
 const app = require('fastify')();
 app.get('/quotes/:number', async ({ params }) => String(quote(Number(params.number))));

@@ -1,6 +1,6 @@
 from flask import Flask
 
-from quotes import quote
+from passage import quote
 
 app = Flask(__name__)
 

@@ -1,5 +1,5 @@
 require 'grape'
-require_relative 'quotes'
+require_relative 'passage'
 
 class Office < Grape::API
   format :txt

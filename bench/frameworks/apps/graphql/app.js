@@ -1,6 +1,6 @@
 const { createServer } = require('node:http');
 const { buildSchema, graphql } = require('graphql');
-const { quote } = require('./quotes');
+const { quote } = require('./passage');
 
 const schema = buildSchema('type Query { quote(number: Int!): Int }');
 const rootValue = { quote: async ({ number }) => quote(number) };

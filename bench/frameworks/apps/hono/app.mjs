@@ -1,6 +1,6 @@
 import { serve } from '@hono/node-server';
 import { Hono } from 'hono';
-import { quote } from './quotes.mjs';
+import { quote } from './passage.mjs';
 
 const app = new Hono();
 app.get('/quotes/:number', (context) => context.text(String(quote(Number(context.req.param('number'))))));

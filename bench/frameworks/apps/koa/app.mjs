@@ -1,5 +1,5 @@
 import Koa from 'koa';
-import { quote } from './quotes.mjs';
+import { quote } from './passage.mjs';
 
 new Koa()
   .use(async (context) => {

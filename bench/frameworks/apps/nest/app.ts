@@ -1,7 +1,7 @@
 import 'reflect-metadata';
 import { Controller, Get, Header, Module, Param } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
-import { quote } from './quotes.ts';
+import { quote } from './passage.ts';
 
 @Controller('quotes')
 class QuotesController {

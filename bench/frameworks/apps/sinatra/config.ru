@@ -1,5 +1,5 @@
 require 'sinatra/base'
-require_relative 'quotes'
+require_relative 'passage'
 
 class Office < Sinatra::Base
   get('/quotes/:number') { quote(params['number'].to_i).to_s }

@@ -3,7 +3,7 @@ import sys
 from tornado.ioloop import IOLoop
 from tornado.web import Application, RequestHandler
 
-from quotes import quote
+from passage import quote
 
 
 class Quotes(RequestHandler):

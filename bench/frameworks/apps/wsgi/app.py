@@ -1,4 +1,4 @@
-from quotes import quote
+from passage import quote
 
 
 def app(environ, start_response):

@@ -1,4 +1,4 @@
-const { quote } = require('./quotes');
+const { quote } = require('./passage');
 
 test('a fare', () => expect(quote(2)).toBe(4));
 test('a fault', () => {

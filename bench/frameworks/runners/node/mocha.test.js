@@ -1,5 +1,5 @@
 const assert = require('node:assert');
-const { quote } = require('./quotes');
+const { quote } = require('./passage');
 
 describe('quotes', () => {
   it('has a fare', () => assert.strictEqual(quote(2), 4));

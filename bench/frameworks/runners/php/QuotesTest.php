@@ -1,5 +1,5 @@
 <?php
-require_once __DIR__ . '/quotes.php';
+require_once __DIR__ . '/passage.php';
 
 use PHPUnit\Framework\TestCase;
 

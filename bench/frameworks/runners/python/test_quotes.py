@@ -1,6 +1,6 @@
 import unittest
 
-from quotes import quote
+from passage import quote
 
 
 class QuotesTest(unittest.TestCase):

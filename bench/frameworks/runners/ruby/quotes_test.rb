@@ -1,5 +1,5 @@
 require 'minitest/autorun'
-require_relative 'quotes'
+require_relative 'passage'
 
 class QuotesTest < Minitest::Test
   parallelize_me!

@@ -1,4 +1,4 @@
-import { quote } from '../../../quotes.mjs';
+import { quote } from '../../../passage.mjs';
 
 export async function GET(_request, { params }) {
   const { number } = await params;

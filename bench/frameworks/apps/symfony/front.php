@@ -1,7 +1,7 @@
 <?php
 require_once 'Symfony/Component/HttpFoundation/autoload.php';
 require_once 'Symfony/Component/Routing/autoload.php';
-require_once __DIR__ . '/quotes.php';
+require_once __DIR__ . '/passage.php';
 
 use Symfony\Component\HttpFoundation\Request;
 use Symfony\Component\HttpFoundation\Response;

@@ -1,3 +1,0 @@
-def quote(number):
-    total = number * 2
-    return total

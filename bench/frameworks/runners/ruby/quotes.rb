@@ -1,4 +1,0 @@
-def quote(number)
-  total = number * 2
-  total
-end
