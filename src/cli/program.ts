@@ -98,6 +98,7 @@ function describeProgram(version: string): Command {
       .usage('[options] -- COMMAND …')
       .argument('[command...]')
       .option('--page <url>', 'go to a page in a browser of its own, and stop before its first line')
+      .option('--alone', 'not what the program starts')
       .passThroughOptions(),
   ).action(async (command: string[], options) =>
     finish(

@@ -22,9 +22,14 @@ export async function openAgent(
   if (description === undefined) {
     await opener.agree();
   }
+  // Of what is launched one stops before its first line.
+  const stopOnEntry = entry?.isTaken === false;
+  if (entry !== undefined) {
+    entry.isTaken = true;
+  }
   return {
     connect: async () => connectTo(description ?? (await lend(runtime, pid, opener.environment))),
-    attach: entry === undefined ? {} : { stopOnEntry: true },
+    attach: stopOnEntry ? { stopOnEntry } : {},
   };
 }
 

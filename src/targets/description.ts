@@ -18,7 +18,7 @@ export const descriptionSchema = z.object({
   agent: z.string(),
   command: z.string(),
   folder: z.string(),
-  /** Of a Node process that `amber launch` has started: which launch. */
+  /** Of a process that waits before its first line under `amber launch`: which launch. */
   launch: z.string().optional(),
   /** What ended the agent's last session, where something of ours has failed; the program's output is not ours. */
   trouble: z.string().optional(),

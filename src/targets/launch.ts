@@ -29,8 +29,9 @@ interface LaunchFiles {
 
 /**
  * A program that is being launched. The first Python, Ruby or PHP in it claims the launch (it creates the file that
- * AMBER_LAUNCH names) and waits; every Node process waits, since it is not known before which of them runs the project's
- * code: package managers and test runners are Node programs too.
+ * AMBER_LAUNCH names) and waits, to stop before its first line. Every other Python and Ruby waits until it has its marks,
+ * also one that is forked, and every Node process: it is not known before which of them runs the project's code, since
+ * package managers and test runners are Node programs too.
  */
 export class Launch {
   /** Processes whose description was read: which launch they belong to does not change. */
@@ -98,6 +99,7 @@ export class Launch {
     const claimed = pid ? readDescription(this.folder, pid) : undefined;
     if (claimed !== undefined) {
       this.#isClaimed = true;
+      this.#seen.add(pid);
       return { kind: 'claimed', description: claimed };
     }
     for (const other of describedPids(this.folder).filter((one) => !this.#seen.has(one))) {

@@ -12,6 +12,7 @@ import {
 } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { Program, pythons } from '../../../test/support/python.js';
+import { until } from '../../../test/support/until.js';
 import { targetsHere } from '../../list.js';
 
 const runFolder = useRunFolder();
@@ -146,15 +147,14 @@ describe.each(all)('Python $version', ({ path, version }) => {
 
   it('stops before the first line of a launched program, and in functions it has yet to define', async () => {
     const claim = join(runFolder(), `launch-${version}`);
+    writeFileSync(`${claim}.json`, JSON.stringify({ launcher: process.pid }));
     const program = start(
       path,
       'a = 1\ndef f(n):\n    return n * 2\nprint(f(4), flush=True)\n',
       {},
       { env: { AMBER_LAUNCH: claim } },
     );
-    while (!existsSync(claim) || program.description(runFolder()) === undefined) {
-      await new Promise(setImmediate);
-    }
+    await until(() => existsSync(claim) && program.description(runFolder()) !== undefined);
     const attached = await attachTo(described(program), { stopOnEntry: true });
     const entry = await attached.stop();
     expect(entry.event.reason).toBe('entry');

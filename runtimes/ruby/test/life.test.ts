@@ -137,6 +137,7 @@ describeRuby('a Ruby program’s life', ['erb', 'timeout'], () => {
 
   it('is stopped before its first line when it is launched', async () => {
     const claim = join(runFolder(), 'launch-ruby');
+    writeFileSync(`${claim}.json`, JSON.stringify({ launcher: process.pid }));
     const program = new RubyProgram(
       'a = 1\ndef f(n)\n  n * 2\nend\nputs f(a + 3)\n',
       {},
@@ -145,7 +146,7 @@ describeRuby('a Ruby program’s life', ['erb', 'timeout'], () => {
         env: { AMBER_LAUNCH: claim },
       },
     );
-    await comes(() => existsSync(claim));
+    await comes(() => existsSync(claim) && program.description(runFolder()) !== undefined);
     const attached = await attachTo(program.description(runFolder()), { stopOnEntry: true });
     const entry = await attached.stop();
     expect(entry.event.reason).toBe('entry');

@@ -42,6 +42,11 @@ export async function launch(command: string[], options: SessionCommandOptions):
       return ending.code;
     }
     session.bench.sharesTerminal = process.stdin.isTTY === true && options.commands === undefined;
+    if (options.alone === true) {
+      // Whatever it starts finds that nobody waits for it.
+      opened.end();
+      launch.close();
+    }
     await session.bench.nextStop(0).catch(() => undefined);
     const scriptCode = await runPrompt(session);
     opened.end();

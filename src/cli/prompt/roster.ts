@@ -21,6 +21,8 @@ export abstract class Roster {
   ending: (how: TargetEnding) => void = () => undefined;
   protected isLeavingAll = false;
   #selected: TargetBench | undefined;
+  /** Who waits for a stop, and wants to hear of targets that come meanwhile. */
+  readonly #arrivals = new Set<() => void>();
   /** Targets that take the place of others and are not attached to yet. */
   readonly #coming = new Set<Promise<TargetBench | undefined>>();
   /** Targets of which it is known how they have ended. */
@@ -34,6 +36,9 @@ export abstract class Roster {
     this.targets.push(bench);
     this.#selected ??= bench;
     this.onTarget(bench);
+    for (const arrived of this.#arrivals) {
+      arrived();
+    }
   }
 
   protected get nextNumber(): number {
@@ -97,10 +102,23 @@ export abstract class Roster {
   }
 
   /**
-   * Waits for the next stop in any target, which is selected then.
+   * Waits for the next stop in any target, also in one that comes meanwhile; its target is selected then.
+   * @param milliseconds 0 waits for ever
    * @throws AmberError what the target says that is selected now, where nothing stops
    */
   async nextStopAnywhere(milliseconds: number): Promise<StopReport> {
+    const began = this.clock.now();
+    for (;;) {
+      const left = milliseconds && Math.max(1, milliseconds - (this.clock.now() - began));
+      const report = await this.#nextStopOfThese(left);
+      if (report !== undefined) {
+        return report;
+      }
+    }
+  }
+
+  /** Of the targets that there are now; undefined where another one has come, or takes the place of the last one. */
+  async #nextStopOfThese(milliseconds: number): Promise<StopReport | undefined> {
     const { selected, open } = this;
     const over = new AbortController();
     const [ready] = [selected, ...open].filter(({ hasUnseen }) => hasUnseen);
@@ -112,17 +130,22 @@ export abstract class Roster {
       }
       return report;
     });
+    let arrived: () => void = () => undefined;
+    const came = new Promise<undefined>((done) => {
+      arrived = () => done(undefined);
+      this.#arrivals.add(arrived);
+    });
     try {
-      return await Promise.any(stops);
+      return await Promise.race([Promise.any(stops), came]);
     } catch (error) {
       if (open.every(({ ended }) => ended !== undefined) && this.#coming.size > 0) {
-        const began = this.clock.now();
         await Promise.any(this.#coming);
-        return await this.nextStopAnywhere(milliseconds - (this.clock.now() - began));
+        return undefined;
       }
       const { errors } = error as AggregateError;
       throw errors[open.indexOf(selected)] ?? selected.ended ?? errors[0] ?? error;
     } finally {
+      this.#arrivals.delete(arrived);
       over.abort();
     }
   }

@@ -10,8 +10,8 @@ from _json import encode_basestring_ascii as _quote
 from . import VERSION
 
 # `signal` wakes the agent, 0: none does; `folder`: the run folder that was named when the agent was brought in;
-# `written`: the process that has described itself, and its file.
-state = {"signal": 0, "folder": None, "written": None, "trouble": "", "listens": False}
+# `launch`: the file that claims the launch which this is part of; `written`: the process that has described itself, and its file.
+state = {"signal": 0, "folder": None, "launch": None, "written": None, "trouble": "", "listens": False}
 
 
 def run_folder():
@@ -50,7 +50,7 @@ def describe(client):
     path = "%s/%d.json" % (folder, pid)
     text = (
         '{"version":1,"runtime":"python","runtimeVersion":%s,"pid":%d,"startTicks":%d,"signal":%d,'
-        '"socket":%s,"agent":%s,"command":%s,"folder":%s,"trouble":%s,"client":%s}\n'
+        '"socket":%s,"agent":%s,"command":%s,"folder":%s,"trouble":%s,%s"client":%s}\n'
     ) % (
         _quote(".".join(map(str, sys.version_info[:3]))),
         pid,
@@ -61,6 +61,7 @@ def describe(client):
         _quote(_command()),
         _quote(_folder()),
         _quote(state["trouble"]),
+        '"launch":%s,' % _quote(state["launch"].rpartition("/")[2]) if state["launch"] else "",
         client or "null",
     )
     # Written beside and renamed: a reader never sees half of it.

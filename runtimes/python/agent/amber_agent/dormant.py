@@ -35,12 +35,14 @@ def ready():
     if os.environ.get("AMBER_OFF") or _is_held():
         return
     state["signal"] = _install_signal()
+    launch = os.environ.get("AMBER_LAUNCH")
+    waits = bool(launch) and _join_launch(launch)
     description.describe(None)
     _hook()
     if os.environ.get("AMBER_LISTEN"):
         _serve_soon()
-    if os.environ.get("AMBER_LAUNCH"):
-        _claim_launch()
+    if waits:
+        _wait_in_launch(launch, True)
 
 
 def _is_held():
@@ -148,21 +150,32 @@ def _signals_in(bits):
     return [number for number in range(1, 65) if bits >> (number - 1) & 1]
 
 
-def _claim_launch():
-    """Under `amber launch` the first interpreter to come up waits for the client at its first line."""
-    claim = os.environ.pop("AMBER_LAUNCH")
+def _join_launch(claim):
+    """Under `amber launch` every interpreter waits for the client before its first line; the first one stops there.
+
+    Called before the process is described, since its description says whether it waits. Gives whether it is to wait.
+    """
     from . import entry
 
+    if not entry.is_on(claim):
+        return False
     # Before the claim, which is what the client waits for: it may be ready before we come to wait for it.
     entry.expect_client()
     try:
         handle = os.open(claim, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
     except OSError:
-        entry.expect_nobody()
-        return
+        state["launch"] = claim
+        return True
     os.write(handle, str(os.getpid()).encode("ascii"))
     os.close(handle)
-    entry.wait_for_client(_serve_soon)
+    return True
+
+
+def _wait_in_launch(claim, begins):
+    from . import entry
+
+    state["launch"] = claim
+    entry.wait_for_client(_serve_soon, claim, begins)
 
 
 def _after_fork():
@@ -175,7 +188,12 @@ def _after_fork():
         server = sys.modules.get(__package__ + ".server")
         if server is not None:
             server.after_fork()
-        if state["signal"]:
+        entry = sys.modules.get(__package__ + ".entry")
+        if state["launch"] and entry.is_on(state["launch"]):
+            entry.expect_client()
+            description.describe(None)
+            _wait_in_launch(state["launch"], False)
+        elif state["signal"]:
             description.describe(None)
     except Exception:
         pass

@@ -10,6 +10,8 @@ from .stack import is_ours
 
 # A client that has not come by then will not; the program must not hang.
 PATIENCE_SECONDS = 30.0
+# Where the launch says who it is, in what it has left for the processes that wait.
+_LAUNCHER = b'"launcher":'
 
 _state: dict = {"ready": False}
 
@@ -26,23 +28,55 @@ def expect_nobody() -> None:
     _state.pop("queue", None)
 
 
-def wait_for_client(serve) -> None:
-    """Block the main thread until the client has set its marks; then stop at the first line of `__main__`."""
+def is_on(claim: str) -> bool:
+    """Whether the `amber launch` that a file claims is there still: it has left its number beside that file."""
+    return _is_alive(_launcher(claim))
+
+
+def _launcher(claim: str) -> int:
+    """The process of a launch; 0 where it is over."""
+    try:
+        handle = os.open(claim + ".json", os.O_RDONLY | os.O_CLOEXEC)
+        try:
+            text = os.read(handle, os.fstat(handle).st_size)
+        finally:
+            os.close(handle)
+        return int(text[text.rindex(_LAUNCHER) + len(_LAUNCHER) :].split(b",")[0].rstrip(b"}\n "))
+    except (OSError, ValueError):
+        return 0
+
+
+def _is_alive(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+        return pid > 0
+    except PermissionError:
+        # It is another user's, and there.
+        return True
+    except OSError:
+        return False
+
+
+def wait_for_client(serve, claim: str, begins: bool) -> None:
+    """Block the main thread until the client has set its marks; where it wants that, stop at the first line of `__main__`.
+
+    `begins`: whether that line is still to come, which it is not in a process that was forked.
+    """
     from _queue import Empty
 
-    parent = os.getppid()
     queue = _state["queue"]
+    launcher = _launcher(claim)
     serve()
     deadline = time.monotonic() + PATIENCE_SECONDS
     session = None
-    while time.monotonic() < deadline and os.getppid() == parent:
+    while time.monotonic() < deadline and _is_alive(launcher):
         try:
             session = queue.get(timeout=0.5)
             break
         except Empty:
             continue
     expect_nobody()
-    if session is not None and session.stop_on_entry:
+    if session is not None and begins:
         sys.settrace(_Entry(session).call)
 
 
@@ -70,5 +104,10 @@ class _Entry:
             return self._line
         sys.settrace(None)
         frame.f_trace = None
-        self._session.stop_here(frame, "entry")
+        # The interpreter itself has compiled this file, and no loader tells of it.
+        from .live import real_path
+
+        self._session.imports.loaded(real_path(frame.f_code.co_filename))
+        if self._session.stop_on_entry:
+            self._session.stop_here(frame, "entry")
         return None

@@ -82,16 +82,20 @@ class ImportHook:
         def exec_module(module):
             loader.__dict__.pop("exec_module", None)
             done = run(module)
-            try:
-                marks = session.marks.of(path)
-                session.binder.apply(path, marks)
-                for mark in marks:
-                    session.mark_changed(mark)
-            except Exception as error:
-                session.trouble("%s is loaded without its marks" % path, error)
+            self.loaded(path)
             return done
 
         loader.exec_module = exec_module
+
+    def loaded(self, path: str) -> None:
+        """Set the marks of a file whose code is there now, though Python's own loader has not told of it."""
+        try:
+            marks = self._session.marks.of(path)
+            self._session.binder.apply(path, marks)
+            for mark in marks:
+                self._session.mark_changed(mark)
+        except Exception as error:
+            self._session.trouble("%s is loaded without its marks" % path, error)
 
     def remove(self) -> None:
         if self._original is None:

@@ -8,7 +8,8 @@ module AmberAgent
 
     class << self
       # The signal that wakes the agent; 0: none does.
-      attr_accessor :signal
+      # The signal that wakes the agent; the file that claims the launch which this process is part of.
+      attr_accessor :signal, :launch
       # The run folder that was named when the agent was brought in; nil: the user's own.
       attr_writer :named_folder
 
@@ -34,7 +35,7 @@ module AmberAgent
         text = %({"version":1,"runtime":"ruby","runtimeVersion":#{quote(RUBY_VERSION)},"pid":#{pid},) +
                %("startTicks":#{start_ticks},"signal":#{@signal},"socket":#{quote("#{folder}/#{pid}.sock")},) +
                %("agent":#{quote(VERSION)},"command":#{quote(command)},"folder":#{quote(folder_now)},) +
-               %("trouble":#{quote(@trouble.to_s)},"client":#{client || 'null'}}\n)
+               %("trouble":#{quote(@trouble.to_s)},#{launch_part}"client":#{client || 'null'}}\n)
         # Written beside and renamed: a reader never sees half of it.
         begin
           File.open("#{path}.new", File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(text) }
@@ -44,6 +45,10 @@ module AmberAgent
         end
         File.rename("#{path}.new", path)
         @written = [pid, path]
+      end
+
+      def launch_part
+        @launch ? %("launch":#{quote(File.basename(@launch))},) : ''
       end
 
       # The endpoint is there: from here on nothing is said in the program's own output.

@@ -26,12 +26,14 @@ module AmberAgent
         require_ruby
         @ready = true
         Description.signal = install_signal
+        claim = ENV.fetch('AMBER_LAUNCH', '')
+        waits = !claim.empty? && join_launch?(claim)
         Description.describe(nil)
         Recorder.start
         at_exit { Description.forget }
         Process.singleton_class.prepend(Forks)
         serve_soon if ENV['AMBER_LISTEN']
-        claim_launch if ENV['AMBER_LAUNCH']
+        wait_in_launch(claim) if waits
       end
 
       # Serve a client at once, in a process that was not prepared for it; nothing is left to be woken afterwards.
@@ -58,7 +60,11 @@ module AmberAgent
         Server.after_fork if defined?(Server)
         return give_back unless @ready
 
+        claim = Description.launch
+        waits = claim && Entry.on?(claim)
+        Entry.expect_client if waits
         Description.describe(nil)
+        wait_in_launch(claim) if waits
       rescue StandardError
         # The child goes on without us.
       end
@@ -122,19 +128,26 @@ module AmberAgent
         raise NotImplementedError, "the agent needs Ruby #{OLDEST.join('.')} or later, and this is #{RUBY_ENGINE} #{RUBY_VERSION}"
       end
 
-      # Under `amber launch` the first interpreter to come up waits for the client at its first line.
-      def claim_launch
-        claim = ENV.delete('AMBER_LAUNCH')
+      # Under `amber launch` every interpreter waits for the client before its first line; the first one stops there.
+      # Called before the process is described, since its description says whether it waits.
+      # @return [Boolean] whether it is to wait
+      def join_launch?(claim)
         require_relative 'entry'
+        return false unless Entry.on?(claim)
+
         # Before the claim, which is what the client waits for: it may be ready before we come to wait for it.
         Entry.expect_client
         begin
           File.open(claim, File::WRONLY | File::CREAT | File::EXCL, 0o600) { |file| file.write(Process.pid.to_s) }
         rescue SystemCallError
-          Entry.expect_nobody
-          return
+          Description.launch = claim
         end
-        Entry.wait_for_client { serve_soon }
+        true
+      end
+
+      def wait_in_launch(claim)
+        Description.launch = claim
+        Entry.wait_for_client(claim) { serve_soon }
       end
 
       # When the process began, or a moment later: the kernel's clock goes in hundredths, and a program may be written just

@@ -19,13 +19,18 @@ module AmberAgent
         @queue = nil
       end
 
-      # Block the main thread until the client has set its marks; then stop at the first line of the program.
-      def wait_for_client
-        parent = Process.ppid
+      # Whether the `amber launch` that a file claims is there still: it has left its number beside that file.
+      def on?(claim)
+        alive?(launcher_of(claim))
+      end
+
+      # Block the main thread until the client has set its marks; where it wants that, stop at the first line of the program.
+      def wait_for_client(claim)
+        launcher = launcher_of(claim)
         yield
         deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + PATIENCE_SECONDS
         session = nil
-        while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && Process.ppid == parent
+        while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && alive?(launcher)
           session = next_session
         end
         expect_nobody
@@ -38,6 +43,21 @@ module AmberAgent
       end
 
       private
+
+      def launcher_of(claim)
+        File.read("#{claim}.json")[/"launcher":(\d+)/, 1].to_i
+      rescue SystemCallError
+        0
+      end
+
+      def alive?(launcher)
+        launcher.positive? && Process.kill(0, launcher) == 1
+      rescue Errno::EPERM
+        # It is another user's, and there.
+        true
+      rescue SystemCallError
+        false
+      end
 
       def next_session
         @queue.pop(true)
