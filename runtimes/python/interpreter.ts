@@ -21,6 +21,8 @@ const NAMES = [
 /** Where 3.13 and later wait for a semaphore. */
 const NEWER = ['_PySemaphore_Wait'] as const;
 
+const LIBRARY = /\/libpython3[^/]*\.so/;
+
 /** What PyGILState_Ensure answers to a thread that does not hold the lock, and PyGILState_Release wants back. */
 const UNLOCKED = 1;
 
@@ -35,10 +37,10 @@ export class Python implements Interpreter {
   readonly #conditionWaits: readonly LoadedSymbol[];
 
   constructor(
-    memory: Memory,
+    private readonly memory: Memory,
     private readonly machine: Machine,
   ) {
-    this.#functions = functionsIn(memory, /\/libpython3[^/]*\.so/, NAMES, NEWER);
+    this.#functions = functionsIn(memory, LIBRARY, NAMES, NEWER);
     this.#conditionWaits = conditionWaits(memory);
   }
 
@@ -101,7 +103,18 @@ export class Python implements Interpreter {
       thread.callers.some((at) => functions.some((each) => isIn(each, at)));
     const waitsForLock = named('_PyRuntime').some((runtime) => isIn(runtime, sleepsIn.firstArgument));
     const waitsForSemaphore = isCalledBy(named('PyThread_acquire_lock_timed', ...NEWER));
-    return waitsForLock || isCalledBy(this.#conditionWaits) || !waitsForSemaphore;
+    return (
+      waitsForLock ||
+      isCalledBy(this.#conditionWaits) ||
+      !(waitsForSemaphore || this.#isOutside(thread.callers))
+    );
+  }
+
+  /** Whether nothing of an interpreter that is a library waits for it: the lock is that of the server which holds it. */
+  #isOutside(callers: readonly number[]): boolean {
+    const library = this.memory.mappings().filter(({ path }) => LIBRARY.test(path));
+    const isIn = (at: number) => library.some(({ start, end }) => at >= start && at < end);
+    return library.length > 0 && callers.length > 0 && !callers.some(isIn);
   }
 
   get code(): { address: number; size: number } {
