@@ -1,18 +1,15 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
-import { ANEW, type Channel } from './channel.js';
+import { ANEW } from './channel.js';
 import type { EntryStop } from './entry.js';
 import { EventStops } from './event-stops.js';
-import type { Helper } from './helper.js';
 import type { LoadedScript } from './loaded-script.js';
 import { type Mark, watchMarks } from './marks.js';
 import { Placement } from './placement.js';
-import type { Program } from './program.js';
 import { anythingSchema, type Paused, setBreakpointSchema } from './protocol.js';
 import { Retries } from './retries.js';
-import type { Routes } from './routes.js';
-import { isForeign, type Scripts } from './scripts.js';
-import type { Splicer } from './splicer.js';
+import { isForeign } from './scripts.js';
 import { isBusy } from './text-changes.js';
+import type { ThreadParts } from './thread-parts.js';
 
 /**
  * Awaits across which callers are kept. It costs some µs an await (measured on an Express app that does nothing
@@ -26,15 +23,7 @@ const LAST_COOLING = 160_000;
 const PROJECT_FILES = String.raw`^(?!node:)(?!.*/node_modules/)(?!.*/amber_boot\.cjs$)(?:.*\.(?:[cm]?[jt]sx?|vue|svelte)|(?:file://)?/(?:.*/)?[^./]+)(?:\?.*)?$`;
 
 /** What a thread gives to the one who carries its marks out. */
-export interface Applied {
-  /** The thread's number. */
-  id: number;
-  channel: Channel;
-  program: Program;
-  scripts: Scripts;
-  helper: Helper;
-  splicer: Splicer;
-  routes: Routes;
+export interface Applied extends ThreadParts {
   /** Whether it stands still, or moves only because somebody steps. */
   isPaused(): boolean;
   /** Has steps pass over foreign code. */

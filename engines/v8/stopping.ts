@@ -3,21 +3,16 @@ import type { AmberRequest } from '../../src/core/dap/extensions.js';
 import { patient } from '../../src/core/patience.js';
 import type { Applier } from './applier.js';
 import type { BetweenTurns } from './between-turns.js';
-import type { Channel } from './channel.js';
 import { sessionRequest } from './delivery.js';
 import { type Entry, EntryStop } from './entry.js';
 import { ErrorReach } from './error-reach.js';
 import type { ThrownError } from './errors.js';
-import type { Helper } from './helper.js';
 import type { Mark } from './marks.js';
 import { Movement } from './movement.js';
 import type { PauseJudge } from './pause-judge.js';
 import { PausedThread } from './paused.js';
-import type { Program } from './program.js';
 import { anythingSchema, type CallFrame, type Paused } from './protocol.js';
-import type { Routes } from './routes.js';
-import type { Scripts } from './scripts.js';
-import type { Splicer } from './splicer.js';
+import type { ThreadParts } from './thread-parts.js';
 
 /** Milliseconds for which a page waits before a script at most, while its marks are set. */
 const LONGEST_HELD = 3_000;
@@ -40,15 +35,7 @@ export interface ThreadStop {
 }
 
 /** What a thread gives to the one who stops it and has it move. */
-export interface Stoppable {
-  /** The thread's number. */
-  id: number;
-  channel: Channel;
-  program: Program;
-  scripts: Scripts;
-  helper: Helper;
-  splicer: Splicer;
-  routes: Routes;
+export interface Stoppable extends ThreadParts {
   judge: PauseJudge;
   betweenTurns: BetweenTurns;
   applier: Applier;

@@ -76,7 +76,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const engineStops = new EngineStops(channel, this.#helper, program.comesAnew);
     this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable, engineStops);
     this.#routes = new Routes(this.#splicer, engineStops);
-    this.#applier = new Applier({
+    const parts = {
       id,
       channel,
       program,
@@ -84,6 +84,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       helper: this.#helper,
       splicer: this.#splicer,
       routes: this.#routes,
+    };
+    this.#applier = new Applier({
+      ...parts,
       isPaused,
       isOpening: () => this.#isOpening,
       passOver: () => this.passOver(true),
@@ -93,13 +96,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     });
     this.#bundled = new Bundled(channel, this.scripts);
     this.stopping = new Stopping({
-      id,
-      channel,
-      program,
-      scripts: this.scripts,
-      helper: this.#helper,
-      splicer: this.#splicer,
-      routes: this.#routes,
+      ...parts,
       judge: new PauseJudge(channel, this.scripts, this.#splicer, engineStops, program),
       betweenTurns,
       applier: this.#applier,
