@@ -55,32 +55,41 @@ export async function tryAll(root, framework) {
       const { targets } = await session.ask('targets', 'attached');
       return targets.length > 1 ? ` ${targets.length} targets` : '';
     });
-    if (results.attach.startsWith(GOOD) && framework.isInlined) {
-      await attempt('hits', () => waits(service, session));
-      await session.detach();
-    } else if (results.attach.startsWith(GOOD)) {
-      await attempt('hits', () => hits(service, session));
-      await attempt('requests', () => requests(session));
-      await attempt('stop', () => stops(service, session));
-      await attempt('steps', () => steps(service, session));
-      await attempt('assign', () => assigns(session));
-      results.reload = '–';
-      if (framework.reloads) {
-        await attempt('reload', () => reloads(service, session));
+    if (results.attach.startsWith(GOOD)) {
+      if (framework.isInlined) {
+        await attempt('hits', () => waits(service, session));
+      } else {
+        await tryMarks(framework, service, session, results, attempt);
       }
       await session.detach();
-      await attempt('kill', () => killed(service));
     }
     await attempt('detach', async () => {
+      // What was put back is compiled again by then.
+      await pause(1_000);
       const after = await rate(service.port, MEASURED);
       return ` ${(after / before).toFixed(2)}`;
     });
+    if (results.attach.startsWith(GOOD) && !framework.isInlined) {
+      await attempt('kill', () => killed(service));
+    }
   } catch (error) {
     results.attach ??= `no: ${error.message}`;
   } finally {
     await service.end();
   }
   return results;
+}
+
+async function tryMarks(framework, service, session, results, attempt) {
+  await attempt('hits', () => hits(service, session));
+  await attempt('requests', () => requests(session));
+  await attempt('stop', () => stops(service, session));
+  await attempt('steps', () => steps(service, session));
+  await attempt('assign', () => assigns(session));
+  results.reload = '–';
+  if (framework.reloads) {
+    await attempt('reload', () => reloads(service, session));
+  }
 }
 
 export async function start(root, framework) {
@@ -173,12 +182,17 @@ async function waits({ file, told, say }, session) {
   return '– the build has left no code of that line, and the mark says so';
 }
 
+/** Whether it was told that a mark is not carried out for now. */
+function wasInterrupted({ records }) {
+  return records.some(({ kind, state }) => kind === 'mark' && state === 'waiting');
+}
+
 /** Until there are as many hits. */
 async function heard(session, count) {
   const told = () => session.records.filter(({ kind }) => kind === 'hit').length;
   for (let look = 0; told() < count; look += 1) {
     if (look === 100) {
-      if (session.records.some(({ kind, state }) => kind === 'mark' && state === 'waiting')) {
+      if (wasInterrupted(session)) {
         return ` ${told()} of ${count}: passed too often for the engine, and told so`;
       }
       throw new Error(`${told()} of ${count} hits were told`);
@@ -271,6 +285,9 @@ async function reloads({ folder, file, port }, session) {
   }
   for (let look = 0; since() < now + REQUESTS; look += 1) {
     if (look === 100) {
+      if (wasInterrupted(session)) {
+        return ` ${since() - now} of ${REQUESTS}: passed too often for the engine, and told so`;
+      }
       throw new Error(`${since() - now} of ${REQUESTS} hits after it`);
     }
     await pause(50);

@@ -35,8 +35,9 @@
         spent = 0;
       }
       spent += stop.cost;
-      isStop = stop.isNew;
-      stop.isNew = false;
+      // Who steps would lose the step by the pause in which it is measured.
+      isStop = stop.isNew && way.isStepping?.() !== true;
+      stop.isNew &&= !isStop;
       if (spent > SHARE * WINDOW && !stop.isHot) {
         stop.isHot = true;
         way.hot(number);

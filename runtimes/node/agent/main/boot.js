@@ -20,6 +20,7 @@
   const FULL = 0;
   const PASSED = 1;
   const GOODBYE = 2;
+  const STEPPING = 3;
   /** Batches that may be on the way to the agent. */
   const MOST_UNDER_WAY = 64;
   /** Milliseconds that the end of the program may wait for what is on the way. */
@@ -56,6 +57,8 @@
     },
     /** The agent measures what a pass of an engine's breakpoint costs. */
     measures: true,
+    /** Whether the client steps now. */
+    isStepping: () => Atomics.load(shared, STEPPING) === 1,
     /** A breakpoint of the engine has had its share of the time. */
     hot: (number) => port.postMessage({ hot: number }),
     /** Whether the client reads too slowly for anything more to be passed on. */

@@ -148,6 +148,9 @@ class Session {
         this.stops.add(params.breakpointId, params.number);
         return {};
       default:
+        if (method === 'Debugger.resume' || method.startsWith('Debugger.step')) {
+          this.#setStepping(method !== 'Debugger.resume');
+        }
         return await this.engine.post(method, params);
     }
   }
@@ -160,6 +163,11 @@ class Session {
     } else if (!(event.method === 'Debugger.resumed' && this.#isPausing)) {
       this.#tell(event);
     }
+  }
+
+  /** By index 3 of what is shared the program's side knows whether the client steps. */
+  #setStepping(isStepping) {
+    Atomics.store(this.shared, 3, isStepping ? 1 : 0);
   }
 
   #tell(event) {
@@ -176,6 +184,7 @@ class Session {
       setTimeout(() => this.#letGo(), LONGEST_HOLD);
     }
     if (!this.stops.isNew(event.params)) {
+      this.#setStepping(false);
       this.#tell(event);
       return;
     }
