@@ -176,3 +176,29 @@ it('of a reloader and its server only the one that serves is a choice, and amber
   await office.ended;
   expect((await runAmber(['attach', `${pid}`])).stderr).toContain('there is no process');
 });
+
+it('a script goes on with what takes the place of a target that was killed in a stop', async () => {
+  const folder = makeFolder({ 'app.py': APP, 'reload.py': RELOADER });
+  const office = startAmber(['run', '--', 'python3', 'reload.py'], { cwd: folder });
+  const first = await served(folder);
+  running.push(...childrenOf(office.child.pid));
+  const amber = startAmber(['attach', 'python'], { cwd: folder });
+  await amber.shows(`(python:${first.pid})`);
+  amber.type('break app.py:5 when n == 4\nwait 60\n');
+  await amber.shows(/mark 1 at .* is on/);
+  const held = get(first.port, '/abc');
+  await amber.shows(/● mark 1 · app\.py:5/);
+  process.kill(first.pid, 'SIGKILL');
+  expect(await held).toBe('no answer');
+  // Whoever looks at what has gone is told so, and is not sent away.
+  amber.type('vars\nwait 60\n');
+  await amber.shows(/has taken the place of python:\d+: marks and watches are set/);
+  const second = await served(folder, first.pid);
+  running.push(second.pid);
+  const again = get(second.port, '/abc');
+  await amber.shows(/● mark 1 · app\.py:5[^●]*● mark 1 · app\.py:5/s);
+  amber.type('resume\n');
+  expect(await again).toBe('12');
+  amber.child.stdin?.end();
+  await amber.ended;
+});

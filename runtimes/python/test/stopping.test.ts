@@ -1,5 +1,6 @@
 import { type Attached, attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { Program, pythons } from '../../../test/support/python.js';
+import { until } from '../../../test/support/until.js';
 
 /** Answers each line of its input in a thread of its own, as a threaded server would. */
 const SERVER = `
@@ -309,11 +310,7 @@ describe.each(pythons())('a Python $version', ({ path }) => {
     await attached.session.detach();
     expect(await program.line('adult 2')).toBe('adult 2 -> 20');
     // The serving thread ends a moment after the socket has closed.
-    let report = '';
-    for (let tries = 0; tries < 100 && !report.endsWith('[] 1 True'); tries += 1) {
-      report = await program.ask('report');
-    }
-    expect(report).toBe('report None None [] 1 True');
+    await until(async () => (await program.ask('report')) === 'report None None [] 1 True');
     expect(program.stderr).toBe('');
   });
 

@@ -108,12 +108,21 @@ export abstract class Roster {
    */
   async nextStopAnywhere(milliseconds: number): Promise<StopReport> {
     const began = this.clock.now();
-    for (;;) {
-      const left = milliseconds && Math.max(1, milliseconds - (this.clock.now() - began));
-      const report = await this.#nextStopOfThese(left);
-      if (report !== undefined) {
-        return report;
+    try {
+      for (let left = milliseconds; ; ) {
+        const report = await this.#nextStopOfThese(left);
+        if (report !== undefined) {
+          return report;
+        }
+        left = milliseconds && Math.max(1, milliseconds - (this.clock.now() - began));
       }
+    } catch (error) {
+      // What is told is the whole time, also where another target came meanwhile.
+      const isLate =
+        error instanceof AmberError && error.code === 'AL_WAIT' && / within [\d.]+ s$/.test(error.message);
+      throw isLate
+        ? new AmberError('AL_WAIT', `nothing stopped within ${milliseconds / 1000} s`, error.hint)
+        : error;
     }
   }
 

@@ -25,7 +25,10 @@ export async function runScript(bench: Workbench, input: Readable, strict: boole
     const error = await runLine(bench, line);
     if (error?.code === 'AL_TARGET_GONE') {
       code = exitCodeOf(error.code);
-      break;
+      // Others may be there, or something that takes its place on the way.
+      if (bench.isOver) {
+        break;
+      }
     }
     if (error?.code === 'AL_WAIT') {
       code = exitCodeOf(error.code);

@@ -5,7 +5,7 @@
  * seconds have passed. What it needs lies in the file that AMBER_NODE_LAUNCH names, which is there only while somebody
  * waits for new processes.
  */
-const { readFileSync } = require('node:fs');
+const { existsSync, readFileSync } = require('node:fs');
 const { isMainThread } = require('node:worker_threads');
 const vm = require('node:vm');
 
@@ -24,7 +24,7 @@ function begin() {
   watchFiles(way);
   const looked = new Int32Array(new SharedArrayBuffer(4));
   const until = Date.now() + patience;
-  while (!way.isLaunched && Date.now() < until && isAlive(launcher)) {
+  while (!way.isLaunched && Date.now() < until && isAlive(launcher) && existsSync(process.env.AMBER_NODE_LAUNCH)) {
     Atomics.wait(looked, 0, 0, LOOK_EVERY);
   }
 }

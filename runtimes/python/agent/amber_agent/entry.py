@@ -65,11 +65,10 @@ def wait_for_client(serve, claim: str, begins: bool) -> None:
     from _queue import Empty
 
     queue = _state["queue"]
-    launcher = _launcher(claim)
     serve()
     deadline = time.monotonic() + PATIENCE_SECONDS
     session = None
-    while time.monotonic() < deadline and _is_alive(launcher):
+    while time.monotonic() < deadline and is_on(claim):
         try:
             session = queue.get(timeout=0.5)
             break

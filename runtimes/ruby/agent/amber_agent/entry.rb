@@ -30,7 +30,7 @@ module AmberAgent
         yield
         deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + PATIENCE_SECONDS
         session = nil
-        while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && alive?(launcher)
+        while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && File.exist?("#{claim}.json") && alive?(launcher)
           session = next_session
         end
         expect_nobody
