@@ -28,7 +28,7 @@ export const BEHAVIOURS = [
 const GOOD = '✓';
 
 /** @returns by behaviour `✓`, perhaps with what was counted, or what went wrong */
-export async function tryAll(root, framework) {
+export async function tryAll(root, framework, isForRates) {
   keepConnections(!framework.closes);
   const results = {};
   let service;
@@ -58,6 +58,8 @@ export async function tryAll(root, framework) {
     if (results.attach.startsWith(GOOD)) {
       if (framework.isInlined) {
         await attempt('hits', () => waits(service, session));
+      } else if (isForRates) {
+        await attempt('hits', () => hits(service, session));
       } else {
         await tryMarks(framework, service, session, results, attempt);
       }
@@ -69,7 +71,7 @@ export async function tryAll(root, framework) {
       const after = await rate(service.port, MEASURED);
       return ` ${(after / before).toFixed(2)}`;
     });
-    if (results.attach.startsWith(GOOD) && !framework.isInlined) {
+    if (results.attach.startsWith(GOOD) && !framework.isInlined && !isForRates) {
       await attempt('kill', () => killed(service));
     }
   } catch (error) {

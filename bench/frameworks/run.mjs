@@ -2,7 +2,7 @@
  * Tries the built `amber` on the frameworks and servers that people have, each with a small service of the ferry office
  * and eight clients: node bench/frameworks/run.mjs [NAME…] [--install] [--write]
  * What it looks at is in `behaviours.mjs`. `--install` gets what is missing from Debian and the npm registry, `--write`
- * puts the table into docs/frameworks.md.
+ * puts the table into docs/frameworks.md; `--rates` only sets a logpoint and compares rates, for a calm machine.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -15,7 +15,7 @@ import { endClients } from './load.mjs';
 
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,
-  options: { install: { type: 'boolean' }, write: { type: 'boolean' } },
+  options: { install: { type: 'boolean' }, write: { type: 'boolean' }, rates: { type: 'boolean' } },
 });
 /** Where the packages of the npm registry are, and the services below them. */
 const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
@@ -32,7 +32,7 @@ if (options.install) {
 const rows = [];
 for (const [name, framework] of chosen) {
   const version = versionOf(framework);
-  const results = version === undefined ? undefined : await tryAll(ROOT, framework);
+  const results = version === undefined ? undefined : await tryAll(ROOT, framework, options.rates);
   rows.push({ name, version, results });
   const told = BEHAVIOURS.map(({ title, id }) => `${title}: ${results?.[id] ?? 'not tried'}`);
   process.stdout.write(`${name} ${version ?? 'is not here (--install gets it)'}\n  ${told.join('\n  ')}\n`);
@@ -82,7 +82,8 @@ function write() {
       .map((line) => [line.split(' | ')[0], line]),
   );
   for (const { name, version, results } of rows.filter((row) => row.results)) {
-    const cells = BEHAVIOURS.map(({ id }) => results[id] ?? '');
+    const known = lines.get(`| ${name}`)?.replace(/ \|$/, '').split(' | ').slice(2) ?? [];
+    const cells = BEHAVIOURS.map(({ id }, index) => results[id] ?? known[index] ?? '');
     lines.set(`| ${name}`, `| ${name} | ${version} | ${cells.join(' | ')} |`);
   }
   const order = Object.keys(FRAMEWORKS).map((name) => lines.get(`| ${name}`));

@@ -108,31 +108,22 @@ export abstract class Roster {
    */
   async nextStopAnywhere(milliseconds: number): Promise<StopReport> {
     const began = this.clock.now();
-    try {
-      for (let left = milliseconds; ; ) {
-        const report = await this.#nextStopOfThese(left);
-        if (report !== undefined) {
-          return report;
-        }
-        left = milliseconds && Math.max(1, milliseconds - (this.clock.now() - began));
+    for (let left = milliseconds; ; ) {
+      const report = await this.#nextStopOfThese(left, milliseconds);
+      if (report !== undefined) {
+        return report;
       }
-    } catch (error) {
-      // What is told is the whole time, also where another target came meanwhile.
-      const isLate =
-        error instanceof AmberError && error.code === 'AL_WAIT' && / within [\d.]+ s$/.test(error.message);
-      throw isLate
-        ? new AmberError('AL_WAIT', `nothing stopped within ${milliseconds / 1000} s`, error.hint)
-        : error;
+      left = milliseconds && Math.max(1, milliseconds - (this.clock.now() - began));
     }
   }
 
   /** Of the targets that there are now; undefined where another one has come, or takes the place of the last one. */
-  async #nextStopOfThese(milliseconds: number): Promise<StopReport | undefined> {
+  async #nextStopOfThese(milliseconds: number, asked: number): Promise<StopReport | undefined> {
     const { selected, open } = this;
     const over = new AbortController();
     const [ready] = [selected, ...open].filter(({ hasUnseen }) => hasUnseen);
     const stops = (ready === undefined ? open : [ready]).map(async (bench) => {
-      const report = await bench.nextStop(milliseconds, over.signal);
+      const report = await bench.nextStop(milliseconds, { cancelled: over.signal, asked });
       if (!this.isSelected(bench) && this.selected.selectedStop === undefined) {
         this.#selected = bench;
         this.remark(`${this.#numbered(bench)} is selected now`, true);

@@ -59,7 +59,7 @@ export class StopQueue {
   async next(
     milliseconds: number,
     ended: AmberError | undefined,
-    cancelled: AbortSignal | undefined,
+    { cancelled, asked = milliseconds }: { cancelled?: AbortSignal; asked?: number } = {},
   ): Promise<StopReport> {
     const seen = this.#unseen.shift();
     if (seen !== undefined) {
@@ -87,7 +87,7 @@ export class StopQueue {
         },
       };
       const interrupted = () => waiter.failed(new AmberError('AL_WAIT', 'the wait was interrupted'));
-      const seconds = milliseconds / 1000;
+      const seconds = asked / 1000;
       const late = () =>
         waiter.failed(new AmberError('AL_WAIT', `nothing stopped within ${seconds} s`, this.why()));
       const cancelTimer = milliseconds > 0 ? this.clock.after(milliseconds, late) : undefined;

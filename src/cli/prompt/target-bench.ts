@@ -222,10 +222,11 @@ export class TargetBench {
   /**
    * Waits for the next stop that has not been waited for.
    * @param milliseconds 0 waits for ever
+   * @param part of a longer wait: what cancels it, and the whole time that was asked for, which is told
    * @throws AmberError `AL_WAIT` when none comes, or why none can come any more
    */
-  nextStop(milliseconds: number, cancelled?: AbortSignal): Promise<StopReport> {
-    return this.#stops.next(milliseconds, this.#ended, cancelled);
+  nextStop(milliseconds: number, part?: { cancelled: AbortSignal; asked: number }): Promise<StopReport> {
+    return this.#stops.next(milliseconds, this.#ended, part);
   }
 
   async #onStopped(stop: Stop): Promise<void> {
