@@ -24,7 +24,9 @@ const POOL = (method: string) => `import multiprocessing
 from quote import quote
 if __name__ == '__main__':
     with multiprocessing.get_context('${method}').Pool(2) as pool:
-        print('sum', sum(pool.map(quote, range(10))), flush=True)
+        total = sum(pool.map(quote, range(10)))
+    # In one piece: others write into the same terminal.
+    print(f'sum {total}', flush=True)
 `;
 const STOPS = ['break quote.py:3 when n == 7', 'resume', 'wait 30', '= total', 'resume', 'wait 30'];
 
@@ -44,7 +46,7 @@ describe.each([pythons()[0], pythons().at(-1)])('what a Python starts under ambe
     const files = {
       'quote.py': `${QUOTE}print(f'quote {quote(7)}')\n`,
       'app.py':
-        "import subprocess, sys\nprint('gives', subprocess.run([sys.executable, 'quote.py']).returncode)\n",
+        "import subprocess, sys\ngiven = subprocess.run([sys.executable, 'quote.py']).returncode\nprint(f'gives {given}')\n",
     };
     const { stdout, code } = await launch(files, STOPS, [python, 'app.py']).ended;
     expect(stdout).toMatch(/● mark 1 · quote\.py:3 in quote/);
