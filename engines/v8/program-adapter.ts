@@ -253,6 +253,7 @@ export abstract class ProgramAdapter {
       // What was told of the code that a bundler has put together is told anew.
       await thread.passOver(false);
       await thread.passOver(true);
+      await thread.stopping.lookAround();
     }
     return undefined;
   }

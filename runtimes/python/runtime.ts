@@ -1,7 +1,7 @@
 import { delimiter, join } from 'node:path';
 import { agentFolder } from '../../src/installation.js';
 import { checkAgent, openAgent } from '../../src/targets/agent-target.js';
-import { libraryOf, type ProcessFacts } from '../../src/targets/linux.js';
+import { mapsOf, type ProcessFacts } from '../../src/targets/linux.js';
 import type { Runtime } from '../../src/targets/runtime.js';
 import { agentStanding } from '../../src/targets/standing.js';
 
@@ -18,7 +18,7 @@ const LIBRARY = /libpython(3\.\d+)[^/\n]*\.so/;
 
 /** The version of the interpreter inside of a server, by its library; undefined where it has none. */
 function versionInside({ pid, program }: ProcessFacts): string | undefined {
-  return HOLDERS.includes(program) ? LIBRARY.exec(libraryOf(pid, LIBRARY) ?? '')?.[1] : undefined;
+  return HOLDERS.includes(program) ? LIBRARY.exec(mapsOf(pid))?.[1] : undefined;
 }
 
 /** CPython: its agent speaks DAP from inside the interpreter. */

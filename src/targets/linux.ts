@@ -107,13 +107,9 @@ export function blockedSignals(pid: number): bigint {
   return BigInt(`0x${/^SigBlk:\s+([0-9a-f]+)/m.exec(read(`/proc/${pid}/task/${pid}/status`))?.[1] ?? '0'}`);
 }
 
-/** The name of a shared library that a process has loaded; undefined where there is none like that, or it may not be read. */
-export function libraryOf(pid: number, pattern: RegExp): string | undefined {
-  try {
-    return pattern.exec(readFileSync(`/proc/${pid}/maps`, 'utf8'))?.[0];
-  } catch {
-    return undefined;
-  }
+/** What a process has mapped into its memory (proc_pid_maps(5)); empty when it may not be read. */
+export function mapsOf(pid: number): string {
+  return read(`/proc/${pid}/maps`);
 }
 
 /** The groups whose rights a process has. */

@@ -69,13 +69,19 @@ const get = async (port: number, path: string) => {
   }
 };
 
-it('a service that its reloader starts again keeps its marks and watches; the one that serves is meant', async () => {
+/** The service under its reloader, and a session with the process that serves. */
+async function attached() {
   const folder = makeFolder({ 'app.py': APP, 'reload.py': RELOADER });
   const office = startAmber(['run', '--', 'python3', 'reload.py'], { cwd: folder });
   const first = await served(folder);
   running.push(...childrenOf(office.child.pid));
   const amber = startAmber(['attach', 'python'], { cwd: folder });
   await amber.shows(`(python:${first.pid})`);
+  return { folder, first, amber };
+}
+
+it('a service that its reloader starts again keeps its marks and watches; the one that serves is meant', async () => {
+  const { folder, first, amber } = await attached();
   amber.type('watch n + 1\nlog app.py:5 "{n} {total}"\n');
   await amber.shows(/mark 1 at app.py:5 is on/);
   expect(await get(first.port, '/abc')).toBe('12');
@@ -178,12 +184,7 @@ it('of a reloader and its server only the one that serves is a choice, and amber
 });
 
 it('a script goes on with what takes the place of a target that was killed in a stop', async () => {
-  const folder = makeFolder({ 'app.py': APP, 'reload.py': RELOADER });
-  const office = startAmber(['run', '--', 'python3', 'reload.py'], { cwd: folder });
-  const first = await served(folder);
-  running.push(...childrenOf(office.child.pid));
-  const amber = startAmber(['attach', 'python'], { cwd: folder });
-  await amber.shows(`(python:${first.pid})`);
+  const { folder, first, amber } = await attached();
   amber.type('break app.py:5 when n == 4\nwait 60\n');
   await amber.shows(/mark 1 at .* is on/);
   const held = get(first.port, '/abc');
