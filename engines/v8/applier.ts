@@ -5,7 +5,7 @@ import { EventStops } from './event-stops.js';
 import type { LoadedScript } from './loaded-script.js';
 import { type Mark, watchMarks } from './marks.js';
 import { Placement } from './placement.js';
-import { anythingSchema, type Paused, setBreakpointSchema } from './protocol.js';
+import { type Paused, setBreakpointSchema } from './protocol.js';
 import { Retries } from './retries.js';
 import { isForeign } from './scripts.js';
 import { isBusy } from './text-changes.js';
@@ -136,7 +136,7 @@ export class Applier {
     const maxDepth = isAny ? ASYNC_DEPTH : 0;
     if (maxDepth !== this.#depth) {
       this.#depth = maxDepth;
-      await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth });
+      await this.#thread.channel.tell('Debugger.setAsyncCallStackDepth', { maxDepth });
     }
     if (isAny && program.hasAgent) {
       // A stop tells whose request it is. Beside the stacks it costs little.
@@ -202,7 +202,7 @@ export class Applier {
     } else if (!isWanted && this.#gate !== undefined) {
       const gate = this.#gate;
       this.#gate = undefined;
-      await this.#send('Debugger.removeBreakpoint', { breakpointId: gate });
+      await this.#thread.channel.tell('Debugger.removeBreakpoint', { breakpointId: gate });
     }
   }
 
@@ -217,7 +217,7 @@ export class Applier {
     await this.applyAndTell();
     const isOnlyGate = paused.hitBreakpoints.length === 1 && !this.#thread.isPaused();
     if (isOnlyGate) {
-      await this.#send('Debugger.resume');
+      await this.#thread.channel.tell('Debugger.resume');
     }
     return isOnlyGate;
   }
@@ -249,9 +249,5 @@ export class Applier {
   async clear(): Promise<void> {
     await this.#thread.routes.clear().catch(() => undefined);
     await this.#setGate(false);
-  }
-
-  async #send(method: string, params: object = {}): Promise<void> {
-    await this.#thread.channel.send(method, params, anythingSchema).catch(() => undefined);
   }
 }

@@ -45,6 +45,11 @@ export class Channel extends EventEmitter<ChannelEvents> {
     return schema.parse(result);
   }
 
+  /** Sends what may fail only because the program has just ended, or gone to another page. */
+  async tell(method: string, params: object = {}): Promise<void> {
+    await this.send(method, params, z.unknown()).catch(() => undefined);
+  }
+
   /** Whether an answer is awaited. */
   get isWaiting(): boolean {
     return this.#waiting.size > 0;

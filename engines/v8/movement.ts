@@ -63,23 +63,27 @@ export class Movement {
 
   async resume(): Promise<void> {
     this.#kind = undefined;
-    await this.#send('Debugger.resume');
+    await this.channel.tell('Debugger.resume');
   }
 
   async over(from: CallFrame | undefined): Promise<void> {
     await this.#step(from, async (frame) => {
       const isRun = await this.#steps.prepareAwait(frame?.location);
-      await this.#send(isRun ? 'Debugger.resume' : 'Debugger.stepOver');
+      await this.channel.tell(isRun ? 'Debugger.resume' : 'Debugger.stepOver');
     });
   }
 
   /** Through an await, and into what it waits for. `anywhere`: into foreign code too. */
   async in(from: CallFrame | undefined, anywhere: boolean): Promise<void> {
-    await this.#step(from, () => this.#send('Debugger.stepInto', { breakOnAsyncCall: true }), anywhere);
+    await this.#step(
+      from,
+      () => this.channel.tell('Debugger.stepInto', { breakOnAsyncCall: true }),
+      anywhere,
+    );
   }
 
   async out(from: CallFrame | undefined): Promise<void> {
-    await this.#step(from, () => this.#send('Debugger.stepOut'));
+    await this.#step(from, () => this.channel.tell('Debugger.stepOut'));
   }
 
   /** Runs a frame again from its first line, as far as the engine can (Debugger.restartFrame). */
@@ -96,7 +100,7 @@ export class Movement {
     const at = { line: from?.location.lineNumber ?? 0, column: from?.location.columnNumber ?? 0 };
     if (script?.isInserted(at)) {
       this.#after = step;
-      await this.#send('Debugger.stepOver');
+      await this.channel.tell('Debugger.stepOver');
     } else {
       await step(from);
     }
@@ -110,12 +114,12 @@ export class Movement {
     const isMove = this.#kind !== undefined && !isError(paused);
     if (!isMove && !isUnasked(paused)) {
       // A condition that raised, a pass that the rule leaves out, an error of another type.
-      await this.#send('Debugger.resume');
+      await this.channel.tell('Debugger.resume');
       return true;
     }
     if (isMove && isOurs) {
       // On the way: our own code on a line is not the program's.
-      await this.#send('Debugger.stepOver');
+      await this.channel.tell('Debugger.stepOver');
       return true;
     }
     if (this.#after !== undefined) {
@@ -128,12 +132,12 @@ export class Movement {
     if (this.#kind === 'step' && this.#steps.endsBetweenLines(paused)) {
       const method = this.#steps.wayBack(paused);
       this.#kind = method === 'Debugger.resume' ? undefined : 'step';
-      await this.#send(method);
+      await this.channel.tell(method);
       return true;
     }
     // `debugger` in our own code after its mark has gone, or in what an earlier client has left.
     if (isOurs || (await this.isLeftover(paused))) {
-      await this.#send('Debugger.resume');
+      await this.channel.tell('Debugger.resume');
       return true;
     }
     return false;
@@ -142,12 +146,7 @@ export class Movement {
   /** Goes on from a listener whose event nobody stops at: back to the code that has sent the event, if it is stepped. */
   async passesEvent({ callFrames }: Paused): Promise<void> {
     const isNested = this.#kind === 'step' && callFrames.length > 1;
-    await this.#send(isNested ? 'Debugger.stepOut' : 'Debugger.resume');
-  }
-
-  /** Sends what may fail only because the program has just ended. */
-  async #send(method: string, params: object = {}): Promise<void> {
-    await this.channel.send(method, params, anythingSchema).catch(() => undefined);
+    await this.channel.tell(isNested ? 'Debugger.stepOut' : 'Debugger.resume');
   }
 }
 

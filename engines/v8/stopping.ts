@@ -11,7 +11,7 @@ import type { Mark } from './marks.js';
 import { Movement } from './movement.js';
 import type { PauseJudge } from './pause-judge.js';
 import { PausedThread } from './paused.js';
-import { anythingSchema, type CallFrame, type Paused } from './protocol.js';
+import type { CallFrame, Paused } from './protocol.js';
 import type { ThreadParts } from './thread-parts.js';
 
 /** Milliseconds for which a page waits before a script at most, while its marks are set. */
@@ -128,13 +128,13 @@ export class Stopping {
     const { betweenTurns, program, applier } = this.#thread;
     if (await betweenTurns.takes(paused)) {
       if (this.#movement.kind === 'pause') {
-        await this.#send('Debugger.pause');
+        await this.#thread.channel.tell('Debugger.pause');
       }
       return true;
     }
     if (paused.reason === 'Break on start') {
       // A worker that has waited for us; nobody has asked for this.
-      await this.#send('Debugger.resume');
+      await this.#thread.channel.tell('Debugger.resume');
       return true;
     }
     if (paused.reason === 'instrumentation' && program.comesAnew && this.#entry !== undefined) {
@@ -148,7 +148,7 @@ export class Stopping {
     if (entry === 'begins') {
       this.#movement.enters();
     } else if (entry !== undefined && this.#movement.kind === undefined) {
-      await this.#send('Debugger.resume');
+      await this.#thread.channel.tell('Debugger.resume');
       return true;
     }
     return await applier.takes(paused);
@@ -180,7 +180,7 @@ export class Stopping {
     if (marks.length > 0 && script?.isAtDebugger(position) && splicer.isInner(script, position)) {
       // The function that the mark is in is the caller of ours.
       this.#fromInner = marks;
-      await this.#send('Debugger.stepOut');
+      await this.#thread.channel.tell('Debugger.stepOut');
       return;
     }
     const error = judge.isInsideOurs(paused) ? undefined : errors.errorThatStops(paused);
@@ -232,7 +232,7 @@ export class Stopping {
   async #beforeScript(paused: Paused, entry: EntryStop): Promise<void> {
     if (isAsked(paused)) {
       // What we have evaluated ourselves.
-      await this.#send('Debugger.resume');
+      await this.#thread.channel.tell('Debugger.resume');
       return;
     }
     entry.hold();
@@ -246,9 +246,9 @@ export class Stopping {
     clearTimeout(timer);
     if (entry.begins(paused)) {
       this.#movement.enters();
-      await this.#send('Debugger.pause');
+      await this.#thread.channel.tell('Debugger.pause');
     }
-    await this.#send('Debugger.resume');
+    await this.#thread.channel.tell('Debugger.resume');
     await entry.letGo().catch(() => undefined);
   }
 
@@ -293,10 +293,6 @@ export class Stopping {
     await stop?.release();
     this.#thread.applier.retries.later();
     return stop?.paused.callFrames[0];
-  }
-
-  async #send(method: string, params: object = {}): Promise<void> {
-    await this.#thread.channel.send(method, params, anythingSchema).catch(() => undefined);
   }
 }
 

@@ -150,10 +150,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
    */
   async #sweepCopies(): Promise<void> {
     if (this.scripts.hasDuplicates && (await this.#helper.heap()) < MOST_COLLECTED) {
-      await this.#send('HeapProfiler.collectGarbage');
+      await this.channel.tell('HeapProfiler.collectGarbage');
       // The agent, too, may enable it again at any moment, for what it still has to put back.
       this.scripts.clear();
-      await this.#send('Debugger.disable');
+      await this.channel.tell('Debugger.disable');
       await this.channel.send('Debugger.enable', {}, anythingSchema);
     }
   }
@@ -210,7 +210,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   }
 
   async setErrors(): Promise<void> {
-    await this.#send('Debugger.setPauseOnExceptions', { state: this.program.errors.pauseState });
+    await this.channel.tell('Debugger.setPauseOnExceptions', { state: this.program.errors.pauseState });
     await this.stopping.lookAround();
   }
 
@@ -283,7 +283,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   /** Tells the agent that we are there; takes the counts. */
   async #beat(): Promise<void> {
     if (this.id === 1 && this.program.hasAgent) {
-      await this.#send('Amber.beat');
+      await this.channel.tell('Amber.beat');
     }
     for (const { id: code, hits, errors, first } of (await this.#helper.beat().catch(() => undefined)) ??
       []) {
@@ -313,15 +313,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     await this.#applier.stop();
     await this.stopping.drop();
     await this.#applier.clear();
-    await this.#send('Debugger.setPauseOnExceptions', { state: 'none' });
-    await this.#send('Debugger.setAsyncCallStackDepth', { maxDepth: 0 });
-    await this.#send('Runtime.releaseObjectGroup', { objectGroup: 'amber' });
+    await this.channel.tell('Debugger.setPauseOnExceptions', { state: 'none' });
+    await this.channel.tell('Debugger.setAsyncCallStackDepth', { maxDepth: 0 });
+    await this.channel.tell('Runtime.releaseObjectGroup', { objectGroup: 'amber' });
     // The helper goes last, by the agent: what could not be taken out yet may need it.
-  }
-
-  /** Sends what may fail only because the program has just ended. */
-  async #send(method: string, params: object = {}): Promise<void> {
-    await this.channel.send(method, params, anythingSchema).catch(() => undefined);
   }
 
   #onClosed(): void {

@@ -74,6 +74,11 @@ describe('an error that a package raises', () => {
     expect([program.lineOf(`  ${line}:`), program.lineOf('await works')]).toContain(project?.line);
     await stop.resume();
     expect(await program.line(line)).toMatch(/Error$/);
+    // Also with another list of what is foreign, which the engine is told of anew.
+    await attached.session.setForeign(['**/generated/**']);
+    program.say(line);
+    await (await attached.stop()).resume();
+    expect(await program.line(line)).toMatch(/Error$/);
   });
 
   it('is passed over where the package handles it, also one that it awaits', async () => {
