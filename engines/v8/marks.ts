@@ -1,5 +1,6 @@
 import { readRule, type Wanted } from '../../src/adapters/wanted.js';
 import type { HitRule } from '../../src/core/marks/hit-rule.js';
+import { UNLOADED } from '../../src/core/marks/statuses.js';
 import type { RequestPattern } from '../../src/core/requests/pattern.js';
 import { expressionTrouble } from './splice/statements.js';
 
@@ -136,8 +137,10 @@ export class Mark {
     };
   }
 
+  /** That a thread has not loaded the file says little where another one has: a loader's own thread never does. */
   #whyWaiting(): string {
-    return [...this.waiting.values()][0] ?? 'the file is not loaded yet';
+    const reasons = [...this.waiting.values()];
+    return reasons.find((reason) => !UNLOADED.test(reason)) ?? reasons[0] ?? 'the file is not loaded yet';
   }
 }
 

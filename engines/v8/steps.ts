@@ -97,11 +97,14 @@ export class Steps {
     );
   }
 
-  #isItsReturn({ location, functionName, returnValue }: CallFrame): boolean {
-    const { scriptId, lineNumber } = location;
+  /** Of mapped code its source lines decide: all of a function may be one line of what was made from it. */
+  #isItsReturn(frame: CallFrame): boolean {
+    const { scriptId, lineNumber } = frame.location;
+    const { functionName, returnValue } = frame;
     const line = this.#line;
     return (
       returnValue !== undefined &&
+      !this.#isMapped(frame) &&
       line?.scriptId === scriptId &&
       line.lineNumber === lineNumber &&
       line.functionName === functionName
