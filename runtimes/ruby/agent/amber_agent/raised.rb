@@ -82,8 +82,10 @@ module AmberAgent
 
         foreign = @session.foreign.foreign?(frame.path)
         project ||= !foreign
+        next unless @rescues.catches?(frame, error)
+
         # A library that handles its own error is nobody's business.
-        return project && (filter.kind == 'raised' || foreign) if @rescues.catches?(frame, error)
+        return project && (filter.kind == 'raised' || (foreign && frames.none? { |other| !other.native? && @rescues.declared?(other, error) }))
       end
       project
     end

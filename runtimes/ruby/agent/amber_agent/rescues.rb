@@ -19,12 +19,25 @@ module AmberAgent
       end
     end
 
+    # Whether a framework that catches `error` in `frame` has been told by the project how to handle it: `rescue_from`, which
+    # ActiveSupport::Rescuable keeps as names of types with their handlers.
+    def declared?(frame, error)
+      object = frame.binding.receiver
+      return false unless Object === object && object.class.respond_to?(:rescue_handlers)
+
+      names = error.class.ancestors.map(&:name)
+      object.class.rescue_handlers.any? { |type, _handler| names.include?(type.to_s) }
+    rescue StandardError, ScriptError
+      false
+    end
+
     private
 
     def guards_of(path)
       @guards[path] ||= begin
-        text = Recorder.evaluated(path)&.text || File.read(path)
-        find(Quiet.tree(text), [])
+        # Text that was evaluated may bear the name of the file that it stands in; the lines are those of the file then.
+        text = File.file?(path) ? File.read(path, encoding: Encoding::UTF_8) : Recorder.evaluated(path)&.text
+        text.nil? ? [] : find(Quiet.tree(text), [])
       rescue SystemCallError, SyntaxError, NotImplementedError, ArgumentError
         []
       end
