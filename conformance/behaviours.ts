@@ -196,6 +196,44 @@ export const behaviours: readonly Behaviour[] = [
     await stop.resume();
     expect(await answer).toBe('31');
   }),
+  behaviour('requests', 'expressions of marks have what the request carries', async (trial) => {
+    const [method, path, n] = ['method', 'path', "query['n']"].map(trial.words.request);
+    await trial.mark('break', 'total', `when ${n} == '7'`);
+    await trial.mark('log', 'twice', `"{${method}} {${path}} {${n}}"`);
+    expect(await trial.fixture.get('/quote?n=5')).toBe('31');
+    const answer = trial.fixture.get('/quote?n=7');
+    expect(await computed(trial, `${n}`)).toMatch(/^["']7["']$/);
+    expect(await answer).toBe('43');
+    const told = (await trial.hits.until(2)).map(({ text }) => text);
+    expect(told).toEqual(['GET /quote 5', 'GET /quote 7']);
+  }),
+  behaviour(
+    'requests',
+    'what a request carries under a secret name decides, and is not told',
+    async (trial) => {
+      const query = trial.words.request('query');
+      await trial.mark('break', 'total', `when ${query}['password'] == 'high water'`);
+      await trial.mark('log', 'twice', `"{${query}} {${query}['password']}"`);
+      const answer = trial.fixture.get('/quote?n=5&password=high+water');
+      expect(await computed(trial, query)).not.toContain('high water');
+      expect(await answer).toBe('31');
+      const [hit] = await trial.hits.until(1);
+      expect(hit?.error).toBeUndefined();
+      expect(hit?.text).toContain('•••');
+      expect(hit?.text).not.toContain('high water');
+    },
+  ),
+  behaviour(
+    'requests',
+    'a variable of the program by the name of the request is the program’s',
+    async (trial) => {
+      const own = trial.words.variable('request');
+      await trial.mark('log', 'own', `"{${own}}" when ${own} > 0`);
+      expect(await trial.fixture.get('/named?n=5')).toBe('6');
+      const [hit] = await trial.hits.until(1);
+      expect(hit?.text).toBe('6');
+    },
+  ),
   behaviour('requests', 'requests at the same time are told apart', async (trial) => {
     await trial.mark('log', 'twice', `"{${trial.words.variable('n')}}"`);
     const numbers = Array.from({ length: 24 }, (_, index) => index + 1);

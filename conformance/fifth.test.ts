@@ -129,7 +129,12 @@ describe('a fifth runtime, one folder and one line in the list', () => {
       get: () => new Promise(() => undefined),
       end: async () => undefined,
     };
-    const words = { variable: (name: string) => name, failing: 'nothing', error: 'Error' };
+    const words = {
+      variable: (name: string) => name,
+      request: (part: string) => `request.${part}`,
+      failing: 'nothing',
+      error: 'Error',
+    };
     const tried: Tried = {
       name: 'quill',
       words,

@@ -16,6 +16,8 @@ export interface Fixture {
 export interface Words {
   /** A variable: `n`, `$n`. */
   variable(name: string): string;
+  /** A part of the request that is served: `request.query`, `$request->query`. */
+  request(part: string): string;
   /** An expression that always fails where it is computed. */
   failing: string;
   /** What an error of the fixture is called. */

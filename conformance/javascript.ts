@@ -31,6 +31,11 @@ function caught(n) {
   }
 }
 
+function named(n) {
+  const request = n + 1;
+  return request;           // [own]
+}
+
 function inside(n) {
   try {
     throw new RangeError('tide');  // [inside]

@@ -12,6 +12,7 @@ require AGENT . '/Expressions.php';
 require AGENT . '/Declarations.php';
 require AGENT . '/Rewriter.php';
 require AGENT . '/Splice.php';
+require AGENT . '/Asking.php';
 
 \set_error_handler(static fn(): bool => true);
 \ini_set('memory_limit', '-1');

@@ -3,6 +3,7 @@ import type { OriginalNames } from './original-names.js';
 import type { AsyncStack, CallFrame, Paused } from './protocol.js';
 import { isForeign, type Scripts } from './scripts.js';
 import type { Position } from './splice/rewrite.js';
+import { withServedRequest } from './splice/served-request.js';
 
 /** One call of a stack: running still, or one that has started what runs now. */
 export interface Frame {
@@ -75,7 +76,7 @@ export class Frames {
   /** An expression that people wrote, as it is to be computed in a frame. */
   async compiled(frame: Frame, expression: string): Promise<string> {
     const { names, offset } = await this.namesOf(frame);
-    return names?.compiled(expression, offset) ?? expression;
+    return withServedRequest(names?.compiled(expression, offset) ?? expression, true);
   }
 
   async #stackFrame(number: number): Promise<object> {

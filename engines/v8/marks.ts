@@ -2,6 +2,7 @@ import { readRule, type Wanted } from '../../src/adapters/wanted.js';
 import type { HitRule } from '../../src/core/marks/hit-rule.js';
 import { UNLOADED } from '../../src/core/marks/statuses.js';
 import type { RequestPattern } from '../../src/core/requests/pattern.js';
+import { asksForRequest } from './splice/served-request.js';
 import { expressionTrouble } from './splice/statements.js';
 
 /** What a client asks for: a line of a file, a function by its name, the first line that serves a request, an event. */
@@ -80,7 +81,8 @@ export class Mark {
 
   /** Whether it is to be known which request is served. */
   get knowsRequests(): boolean {
-    return this.requests !== null || ['log', 'follow'].includes(this.wanted.kind);
+    const isAsked = [this.wanted.condition, ...this.values].some(asksForRequest);
+    return this.requests !== null || isAsked || ['log', 'follow'].includes(this.wanted.kind);
   }
 
   isSame(place: MarkPlace, wanted: Wanted): boolean {

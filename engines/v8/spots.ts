@@ -4,6 +4,7 @@ import type { Placed } from './placement.js';
 import { codeOf, type SplicedMark } from './splice/code.js';
 import { namesAt } from './splice/names.js';
 import type { Position } from './splice/rewrite.js';
+import { withServedRequest } from './splice/served-request.js';
 import type { Site } from './splice/site.js';
 
 /** One place in a script, with the marks on it. */
@@ -63,13 +64,14 @@ async function toSpliced(mark: Mark, script: LoadedScript, { site, position }: S
   const hasNames = wanted.condition !== '' || mark.values.length > 0 || kind === 'follow';
   const names = hasNames ? await script.names() : undefined;
   const offset = site?.start ?? (await script.offsetOf(script.toRunning(position)));
-  const compiled = (expression: string) => names?.compiled(expression, offset) ?? expression;
+  const compiled = (expression: string, isShown: boolean) =>
+    withServedRequest(names?.compiled(expression, offset) ?? expression, isShown);
   const requests = mark.isAtRequests ? 'first' : mark.requests === null ? 'all' : 'some';
   const spliced = {
     id,
     kind,
-    condition: wanted.condition && compiled(wanted.condition),
-    values: mark.values.map(compiled),
+    condition: wanted.condition && compiled(wanted.condition, false),
+    values: mark.values.map((value) => compiled(value, true)),
     hasRule: rule !== undefined,
     requests,
   } as const;

@@ -9,7 +9,7 @@
   const { setImmediate } = require('node:timers');
   const { cpuUsage } = require('node:process');
   // What the program may replace later is taken now.
-  const { Map, Set, RegExp, Object, Number, Infinity } = globalThis;
+  const { Map, Set, RegExp, Object, Number, Infinity, Error } = globalThis;
   const veil = options.veil === null ? undefined : new RegExp(options.veil, 'i');
   const hides = (name) => typeof name === 'string' && veil !== undefined && veil.test(name);
   const { isSafeInteger } = Number;
@@ -68,6 +68,19 @@
     return isShort ? value : [textOf(value, 0, limit), typeOf(value)];
   }
 
+  /** A copy of values by name, in which those are hidden that have a secret one. */
+  function veiled(values) {
+    const isPlain = values !== null && typeof values === 'object' && [Object.prototype, null].includes(Object.getPrototypeOf(values));
+    if (!isPlain) {
+      return values;
+    }
+    const own = { ...values };
+    for (const name of Object.keys(own).filter(hides)) {
+      own[name] = HIDDEN;
+    }
+    return own;
+  }
+
   const { takes, isFor } = parts.rules();
   const conditions = parts.conditions(performance, way);
   const followed = parts.followed(textOf, typeOf, hides, HIDDEN);
@@ -97,6 +110,14 @@
     request() {
       const request = served.current();
       return request === undefined ? null : deliveries.describe(request);
+    },
+    /** `request` in an expression of a mark, where the program has nothing of that name. `isShown`: what it gives is told. */
+    asked(isShown) {
+      const request = served.asked(isShown ? veiled : (values) => values);
+      if (request === undefined) {
+        throw new Error('no request is known to be served here');
+      }
+      return request;
     },
     /** What the request that is served here carries, and what has been answered so far. */
     carried: () => served.carried(),

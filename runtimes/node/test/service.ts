@@ -14,7 +14,7 @@ function printed(n) {
   return n;
 }
 
-const ROUTES = { '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/late': late, '/printed': printed };
+const ROUTES = { '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/named': named, '/late': late, '/printed': printed };
 const server = createServer((request, response) => {
   const { pathname, searchParams } = new URL(request.url, 'http://localhost');
   response.end(String(ROUTES[pathname](Number(searchParams.get('n')))));
@@ -31,6 +31,7 @@ export const node: Runtime = {
   name: 'node',
   words: {
     variable: (name) => name,
+    request: (part) => `request.${part}`,
     failing: 'nothing.here',
     error: 'RangeError',
   },

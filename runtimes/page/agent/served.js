@@ -13,6 +13,7 @@
     release: nothing,
     current: nothing,
     carried: nothing,
+    asked: nothing,
     answered: nothing,
     undo: nothing,
     onUndo: nothing,

@@ -11,7 +11,7 @@ async function late(n) {
   return arrives(n);
 }
 
-const ROUTES = { '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/late': late };
+const ROUTES = { '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/named': named, '/late': late };
 document.getElementById('ask').addEventListener('ask', ({ detail: { path, answer } }) => {
   const { pathname, searchParams } = new URL(path, location.href);
   answer(ROUTES[pathname](Number(searchParams.get('n'))));
@@ -28,7 +28,12 @@ const NO_REQUESTS = 'a page serves no requests: events are what it answers to';
 
 export const page: Runtime = {
   name: 'page',
-  words: { variable: (name) => name, failing: 'nothing.here', error: 'RangeError' },
+  words: {
+    variable: (name) => name,
+    request: (part) => `request.${part}`,
+    failing: 'nothing.here',
+    error: 'RangeError',
+  },
   isHere: () => hasBrowser,
   async start() {
     const folder = mkdtempSync(join(tmpdir(), 'amber-page-'));
@@ -60,6 +65,8 @@ export const page: Runtime = {
     'a mark at a request stops what serves it, and nothing else': NO_REQUESTS,
     'a stop knows the request that it serves': NO_REQUESTS,
     'what the request carries is there to be looked at': NO_REQUESTS,
+    'expressions of marks have what the request carries': NO_REQUESTS,
+    'what a request carries under a secret name decides, and is not told': NO_REQUESTS,
     'requests at the same time are told apart': NO_REQUESTS,
     'what the program prints is told with its request': NO_REQUESTS,
     'every line of a function is told with what it has changed':

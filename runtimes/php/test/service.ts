@@ -55,13 +55,19 @@ function late($n)
     return arrives($n);
 }
 
+function named($n)
+{
+    $request = $n + 1;
+    return $request;  // [own]
+}
+
 function printed($n)
 {
     error_log("on deck $n");
     return $n;
 }
 
-$routes = ['/quote' => 'quote', '/round' => 'round_trip', '/caught' => 'caught', '/inside' => 'inside', '/late' => 'late', '/printed' => 'printed'];
+$routes = ['/quote' => 'quote', '/round' => 'round_trip', '/caught' => 'caught', '/inside' => 'inside', '/named' => 'named', '/late' => 'late', '/printed' => 'printed'];
 $answer = $routes[parse_url($_SERVER['REQUEST_URI'], PHP_URL_PATH)]((int) $_GET['n']);
 echo $answer;
 `;
@@ -77,6 +83,7 @@ export const php: Runtime = {
   name: 'php',
   words: {
     variable: (name) => `$${name}`,
+    request: (part) => `$request->${part}`,
     failing: 'nothing_here()',
     error: 'DomainException',
   },

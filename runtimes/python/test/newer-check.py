@@ -12,6 +12,7 @@ class Mark:
     only = None
     has_rule = False
     inline = True
+    request_is_ours = False
 
     def __init__(self, id, line, kind, values, condition):
         self.id, self.line, self.kind, self.values, self.condition = id, line, kind, values, condition

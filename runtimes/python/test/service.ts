@@ -41,11 +41,15 @@ def late(n):
     import later
     return later.arrives(n)
 
+def named(n):
+    request = n + 1
+    return request  # [own]
+
 def printed(n):
     print("on deck %d" % n, flush=True)
     return n
 
-ROUTES = {"/quote": quote, "/round": round_trip, "/caught": caught, "/inside": inside, "/late": late, "/printed": printed}
+ROUTES = {"/quote": quote, "/round": round_trip, "/caught": caught, "/inside": inside, "/named": named, "/late": late, "/printed": printed}
 
 class Handler(BaseHTTPRequestHandler):
     protocol_version = "HTTP/1.1"
@@ -75,6 +79,7 @@ export const python: Runtime = {
   name: 'python',
   words: {
     variable: (name) => name,
+    request: (part) => `request.${part}`,
     failing: 'nothing.here',
     error: 'ValueError',
   },

@@ -44,12 +44,17 @@ def late(n)
   arrives(n)
 end
 
+def named(n)
+  request = n + 1
+  request # [own]
+end
+
 def printed(n)
   puts "on deck #{n}"
   n
 end
 
-ROUTES = { '/quote' => :quote, '/round' => :round_trip, '/caught' => :caught, '/inside' => :inside, '/late' => :late, '/printed' => :printed }.freeze
+ROUTES = { '/quote' => :quote, '/round' => :round_trip, '/caught' => :caught, '/inside' => :inside, '/named' => :named, '/late' => :late, '/printed' => :printed }.freeze
 $stdout.sync = true
 server = WEBrick::HTTPServer.new(Port: 0, BindAddress: '127.0.0.1', AccessLog: [], Logger: WEBrick::Log.new(File::NULL))
 server.mount_proc('/') do |request, response|
@@ -68,6 +73,7 @@ export const ruby: Runtime = {
   name: 'ruby',
   words: {
     variable: (name) => name,
+    request: (part) => `request.${part}`,
     failing: 'nothing.here',
     error: 'ArgumentError',
   },

@@ -240,27 +240,44 @@
    * has made of it (`body`, `params`, as parsers of bodies and routers leave them).
    */
   function carried() {
+    const parts = asked((values) => values);
+    const found = Object.entries(parts ?? {}).filter(([, value]) => value !== undefined);
+    return parts && Object.assign(Object.fromEntries(found), { headers: { ...parts.headers } });
+  }
+
+  /** The same, each part read when it is asked for. `veiled`: what is done to values that have names of the request's own. */
+  function asked(veiled) {
     const known = storage.getStore();
     if (known === undefined) {
       return undefined;
     }
     const target = String(known.target);
     const at = target.indexOf('?');
-    const query = at < 0 ? '' : target.slice(at + 1);
-    const { asked } = exchanges.get(known) ?? {};
-    const parts = { method: known.method, path: at < 0 ? target : target.slice(0, at) };
-    parts.query = valuesOf(query, '&', (text) => text.replaceAll('+', ' '));
-    parts.headers = { ...known.headers };
-    if (known.headers.cookie !== undefined) {
-      parts.cookies = valuesOf(String(known.headers.cookie), /;\s*/, (text) => text);
-    }
-    for (const name of ['params', 'body']) {
-      const own = asked && Object.getOwnPropertyDescriptor(asked, name);
-      if (own !== undefined && 'value' in own && own.value !== undefined) {
-        parts[name] = own.value;
-      }
-    }
-    return parts;
+    const ofProgram = (name) => {
+      const { asked: message } = exchanges.get(known) ?? {};
+      const own = message && Object.getOwnPropertyDescriptor(message, name);
+      return own !== undefined && 'value' in own && own.value !== undefined ? veiled(own.value) : undefined;
+    };
+    return {
+      method: known.method,
+      path: at < 0 ? target : target.slice(0, at),
+      get query() {
+        return veiled(valuesOf(at < 0 ? '' : target.slice(at + 1), '&', (text) => text.replaceAll('+', ' ')));
+      },
+      get headers() {
+        return veiled(known.headers);
+      },
+      get cookies() {
+        const { cookie } = known.headers;
+        return cookie === undefined ? undefined : veiled(valuesOf(String(cookie), /;\s*/, (text) => text));
+      },
+      get params() {
+        return ofProgram('params');
+      },
+      get body() {
+        return ofProgram('body');
+      },
+    };
   }
 
   /** Names and values of a text like `a=1&b=2`; of one name several as a list. */
@@ -308,6 +325,7 @@
     /** The request that is served here, if any. */
     current: () => storage.getStore(),
     carried,
+    asked,
     answered,
     undo() {
       isOver = true;

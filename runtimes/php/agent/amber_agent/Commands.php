@@ -44,7 +44,9 @@ final class Commands
     /** An expression whose value is wanted, or else statements. */
     private static function asCode(string $text): string
     {
-        $expression = "return ($text\n);";
+        Start::need('Asking');
+        $asked = Asking::written($text, true);
+        $expression = "return ($asked\n);";
         foreach (\PhpToken::tokenize("<?php $text") as $token) {
             if ($token->id === T_EXIT || $token->id === T_HALT_COMPILER) {
                 throw new \RuntimeException("{$token->text} would end the request");

@@ -233,7 +233,7 @@ final class Files
             $marks = self::placed($outline, $wanted, $functions);
             self::$spliced[$id] = $marks;
             $needed = $steps || $marks !== [] || $errors || $outline->includes;
-            Start::need('Splice');
+            Start::need('Splice', 'Asking');
             $text = $needed ? Splice::text($outline, $id, $steps, $marks, $errors) : '';
         } catch (\ParseError) {
             // The interpreter is about to tell of it, in its own words.
@@ -272,7 +272,7 @@ final class Files
     {
         static $agent = null;
         $times = static fn(string $name): int => (int) \filemtime(__DIR__ . "/$name.php");
-        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Expression']));
+        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Asking', 'Expression']));
     }
 
     private static function outline(string $id, string $key, string $path): Outline

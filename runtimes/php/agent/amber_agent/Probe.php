@@ -118,6 +118,13 @@ final class Probe
         }
     }
 
+    /** The request that is served, which an expression asks for. @param bool $isShown whether what comes of it is told */
+    public static function request(bool $isShown): Asking
+    {
+        Start::need('Asking', 'Request', 'Veil');
+        return Asking::request($isShown);
+    }
+
     /** A line that is followed. @param array<string, mixed> $variables those of its function */
     public static function follow(int $number, array $variables, string $id, int $point): void
     {
@@ -196,7 +203,7 @@ final class Probe
     /** Marks as code that is compiled where it runs. @param list<array<string, mixed>> $marks */
     public static function codeOf(array $marks, string $id, int $point): string
     {
-        Start::need('Splice');
+        Start::need('Splice', 'Asking');
         $outline = Files::outlineOf($id);
         $code = $outline->namespaces[$outline->points[$point][2]];
         foreach ($marks as $mark) {

@@ -64,7 +64,7 @@ final class Request
     }
 
     /** @return array<string, string> */
-    private static function headers(): array
+    public static function headers(): array
     {
         $headers = [];
         foreach ($_SERVER as $key => $value) {

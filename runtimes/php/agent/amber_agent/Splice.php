@@ -50,14 +50,16 @@ final class Splice
     {
         $number = $mark['id'];
         $caught = self::CAUGHT;
+        $values = \array_map(static fn(string $value): string => Asking::written($value, true), $mark['values'] ?? []);
+        $asked = Asking::written($mark['condition'], false);
         $does = match (true) {
-            $mark['kind'] === 'log' => "\\AmberLantern\\Probe::log($number,[" . implode(',', $mark['values']) . ']);',
+            $mark['kind'] === 'log' => "\\AmberLantern\\Probe::log($number,[" . \implode(',', $values) . ']);',
             $mark['kind'] === 'count' => "\\AmberLantern\\Probe::count($number);",
             $mark['kind'] === 'follow' => "\\AmberLantern\\Probe::follow($number,\\get_defined_vars(),'$id',$point);",
             default => "eval(\\AmberLantern\\Probe::hit($number,'$id',$point));",
         };
-        $condition = $mark['condition'] === '' ? '' : "if({$mark['condition']})";
-        if ($condition === '' && ($mark['kind'] !== 'log' || $mark['values'] === [])) {
+        $condition = $asked === '' ? '' : "if($asked)";
+        if ($condition === '' && ($mark['kind'] !== 'log' || $values === [])) {
             return $does;
         }
         return "try{\\AmberLantern\\Probe::\$mark=$number;$condition$does}catch(\\Throwable $caught)"

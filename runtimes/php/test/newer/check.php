@@ -2,7 +2,7 @@
 // Runs a file as it is, and with every probe there is in it: it has to print the same. Stands for the agent's own classes.
 namespace AmberLantern;
 
-foreach (['Outline', 'Cursor', 'Expressions', 'Declarations', 'Rewriter', 'Splice'] as $name) {
+foreach (['Outline', 'Cursor', 'Expressions', 'Declarations', 'Rewriter', 'Splice', 'Asking'] as $name) {
     require "/agent/$name.php";
 }
 

@@ -13,6 +13,7 @@ import os
 from types import CodeType
 
 from . import events
+from .carried import NAME as REQUEST
 from .constants import SwappedConstants
 from .imports import maker_of
 from .live import Live, equal_codes, real_path
@@ -83,7 +84,7 @@ class FileBinding:
         placed = self._place(marks, source)
         for key, one, _same in twins(code, code):
             self._remember(key, one, ())
-        self._compile(placed, source, code.co_filename)
+        self._compile(placed, source, code.co_filename, [])
         for mark in placed:
             mark.bound, mark.route = True, "spliced"
         return self._spliced.get((), code)
@@ -127,7 +128,9 @@ class FileBinding:
                             self._remember(path, one, ())
                     break
 
-    def _compile(self, placed: list, source: Source, filename: str) -> None:
+    def _compile(self, placed: list, source: Source, filename: str, functions: list) -> None:
+        for mark in placed:
+            mark.request_is_ours = mark.asks_request and not _has_request(source, mark.line, functions)
         spliced = compile_spliced(source.text, filename, source.plain, placed, self._session.probe)
         ids = tuple(mark.id for mark in placed)
         self._spliced = {}
@@ -138,7 +141,7 @@ class FileBinding:
 
     def _splice(self, placed: list, source: Source, functions: list) -> None:
         filename = functions[0].__code__.co_filename if functions else self.path
-        self._compile(placed, source, filename)
+        self._compile(placed, source, filename, functions)
         for function in functions:
             known = self._known.get(id(function.__code__))
             if known is None:
@@ -251,6 +254,13 @@ class FileBinding:
                 mark.note = "its code was made by %s" % maker
                 if not events.available:
                     mark.note += "; %s" % self._session.raised.cost()
+
+
+def _has_request(source: Source, line: int, functions: list) -> bool:
+    """Whether code at a line has a variable of its own by the name of the request that is served."""
+    code = source.codes[source.code_at(line)]
+    is_global = any(REQUEST in function.__globals__ for function in functions) or REQUEST in source.names
+    return is_global or REQUEST in code.co_varnames + code.co_cellvars + code.co_freevars
 
 
 def _may_run(frame, line: int) -> bool:

@@ -1,31 +1,100 @@
-"""What a request carries, to be looked at while it is held: read from what the server has parsed of its head.
-
-Its body is the program's to read, and is left alone.
+"""What a request carries, to be looked at while it is held and in expressions: read from what the server has parsed of
+its head. Its body is the program's to read, and is left alone.
 """
 
 from __future__ import annotations
 
 from urllib.parse import parse_qsl
 
+from . import veil
+from .served import current
 from .values import Child
+from .veil_rules import HIDDEN
+
+# What a request that is served is called in expressions, where the program has nothing of this name.
+NAME = "request"
 
 
 def parts_of(request) -> list:
     """The children of the scope `Request`."""
-    path, _mark, query = request.target.partition("?")
-    headers = _grouped((str(name).lower(), value) for name, value in request.headers())
-    found = [
-        Child("method", request.method),
-        Child("path", path),
-        Child("query", _grouped(parse_qsl(query, keep_blank_values=True))),
-        Child("headers", headers),
-    ]
-    return found + [Child("cookies", _cookies(headers["cookie"]))] if "cookie" in headers else found
+    parts = {name: part(request) for name, part in _PARTS.items()}
+    if "cookie" not in parts["headers"]:
+        del parts["cookies"]
+    return [Child(name, value) for name, value in parts.items()]
+
+
+class CarriedRequest:
+    """`request` in an expression: each part is read when it is asked for, and kept.
+
+    `is_shown`: what it gives is told to the client, so that what has a secret name is hidden in it.
+    """
+
+    def __init__(self, request, is_shown: bool) -> None:
+        self._request = request
+        self._is_shown = is_shown
+
+    def __getattr__(self, name: str):
+        part = _PARTS.get(name)
+        if part is None:
+            raise AttributeError("`request` has %s; not %s" % (", ".join(_PARTS), name))
+        value = part(self._request)
+        if self._is_shown and isinstance(value, dict):
+            hides = veil.current().hides
+            value = {key: HIDDEN if hides(key) else item for key, item in value.items()}
+        self.__dict__[name] = value
+        return value
+
+    def __repr__(self) -> str:
+        return "<%s %s>" % (self._request.method, veil.current().masked(self._request.target))
+
+
+def request_asked() -> CarriedRequest:
+    """The request that is served here, for a condition. Raises LookupError where none is."""
+    return _carried(0)
+
+
+def request_shown() -> CarriedRequest:
+    """The same for a value that is told."""
+    return _carried(1)
+
+
+def _carried(which: int) -> CarriedRequest:
+    request = current()
+    if request is None:
+        raise LookupError("no request is known to be served here")
+    if request.carried is None:
+        request.carried = (CarriedRequest(request, False), CarriedRequest(request, True))
+    return request.carried[which]
 
 
 def answer_of(request) -> list:
     """The children of the scope `Response`."""
     return [Child("status", request.status)]
+
+
+def _path_of(request) -> str:
+    return request.target.partition("?")[0]
+
+
+def _query_of(request) -> dict:
+    return _grouped(parse_qsl(request.target.partition("?")[2], keep_blank_values=True))
+
+
+def _headers_of(request) -> dict:
+    return _grouped((str(name).lower(), value) for name, value in request.headers())
+
+
+def _cookies_of(request) -> dict:
+    return _cookies(_headers_of(request).get("cookie"))
+
+
+_PARTS = {
+    "method": lambda request: request.method,
+    "path": _path_of,
+    "query": _query_of,
+    "headers": _headers_of,
+    "cookies": _cookies_of,
+}
 
 
 def _grouped(pairs) -> dict:

@@ -13,6 +13,7 @@ import sys
 from types import FunctionType
 
 from . import quiet
+from .carried import NAME as REQUEST, request_asked, request_shown
 
 _NAME = "<expression>"
 
@@ -76,12 +77,26 @@ def syntax_text(error: SyntaxError, text: str) -> str:
     return "not an expression of Python: %s%s" % (error.msg, where)
 
 
-class Condition:
-    """An expression that is evaluated often, in frames of the same function."""
+def asks_for_request(text: str) -> bool:
+    """Whether an expression names the request that is served, unless the program has that name for something else."""
+    return REQUEST in text and _names_request(quiet.parse(text.strip(), _NAME, "eval"))
 
-    def __init__(self, text: str) -> None:
+
+def _names_request(tree: ast.AST) -> bool:
+    nodes = list(ast.walk(tree))
+    names = [node for node in nodes if isinstance(node, ast.Name) and node.id == REQUEST]
+    is_bound = any(isinstance(node, ast.arg) and node.arg == REQUEST for node in nodes)
+    return bool(names) and not is_bound and all(isinstance(node.ctx, ast.Load) for node in names)
+
+
+class Condition:
+    """An expression that is evaluated often, in frames of the same function. `is_shown`: what it gives is told."""
+
+    def __init__(self, text: str, is_shown: bool = False) -> None:
+        self._is_shown = is_shown
         self._tree = quiet.parse(text.strip(), _NAME, "eval")
-        self._nested = any(isinstance(node, _OWN_SCOPE) for node in ast.walk(self._tree))
+        has_scope = any(isinstance(node, _OWN_SCOPE) for node in ast.walk(self._tree))
+        self._nested = has_scope or _names_request(self._tree)
         self._code = quiet.compile_code(self._tree, _NAME, "eval")
 
     def holds(self, frame) -> bool:
@@ -91,22 +106,26 @@ class Condition:
     def value(self, frame):
         """What it gives in `frame`. Raises what the expression raises."""
         if self._nested:
-            return _value(frame, self._tree.body)
+            return _value(frame, self._tree.body, self._is_shown)
         return eval(self._code, frame.f_globals, frame.f_locals)
 
 
 _OWN_SCOPE = (ast.Lambda, ast.ListComp, ast.SetComp, ast.DictComp, ast.GeneratorExp)
 
 
-def _value(frame, node: ast.expr):
+def _value(frame, node: ast.expr, is_shown: bool = True):
     _Mangler(frame).visit(node)
-    return _call(frame, node, [])
+    return _call(frame, node, is_shown)
 
 
-def _call(frame, body: ast.expr, extra: list):
+def _call(frame, body: ast.expr, is_shown: bool):
     scope = frame.f_locals
     used = {item.id for item in ast.walk(body) if isinstance(item, ast.Name)}
     names = sorted(name for name in used if name in scope) if scope is not frame.f_globals else []
+    values = [scope[name] for name in names]
+    if REQUEST in used and _names_request(body) and not _has_request(frame):
+        names.append(REQUEST)
+        values.append(request_shown() if is_shown else request_asked())
     arguments = ast.arguments(
         posonlyargs=[],
         args=[ast.arg(arg=name) for name in names],
@@ -118,13 +137,20 @@ def _call(frame, body: ast.expr, extra: list):
     ast.fix_missing_locations(tree)
     function: FunctionType = eval(quiet.compile_code(tree, _NAME, "eval"), frame.f_globals)
     try:
-        return function(*[scope[name] for name in names])
+        return function(*values)
     except NameError as error:
         missing = getattr(error, "name", None) or str(error).split("'")[1:2]
         missing = missing if isinstance(missing, str) else "".join(missing)
         if missing in frame.f_code.co_varnames + frame.f_code.co_cellvars and missing in used:
             raise NameError("'%s' is not assigned yet" % missing) from None
         raise
+
+
+def _has_request(frame) -> bool:
+    """Whether the program itself has something of that name there, or will have."""
+    code = frame.f_code
+    scopes = (frame.f_locals, frame.f_globals, frame.f_builtins)
+    return REQUEST in code.co_varnames + code.co_cellvars or any(REQUEST in scope for scope in scopes)
 
 
 def _store(frame, target: ast.expr, value) -> None:

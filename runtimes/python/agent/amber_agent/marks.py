@@ -9,7 +9,7 @@ from _thread import get_ident
 from itertools import count
 
 from . import veil
-from .evaluate import Condition
+from .evaluate import Condition, asks_for_request
 from .hits import Limits, Tally
 from .pattern import RequestPattern
 from .served import current
@@ -69,7 +69,7 @@ class Mark:
         self.rule = rule.strip()
         self._takes = HitRule(rule) if self.rule else None
         self.test = Condition(self.condition) if self.condition else None
-        self._told = [Condition(value) for value in self.values]
+        self._told = [Condition(value, True) for value in self.values]
         self._passes = count(1)
         self.hit = Tally()
         self._failed = Tally()
@@ -85,6 +85,9 @@ class Mark:
         # Of a function by name: its first and its last line, and how many have that name.
         self.extent = None
         self.namesakes = 1
+        # Whether its expressions name the request that is served, and whether the program has no such name (bind.py decides).
+        self.request_is_ours = False
+        self.asks_request = any(asks_for_request(text) for text in [self.condition] + self.values if text)
         # Whether its expressions can stand in the function as code of its own (splice.py decides).
         self.inline = True
 

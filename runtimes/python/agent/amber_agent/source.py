@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 from types import CodeType
 
 from . import quiet
@@ -17,6 +18,7 @@ class Source:
         self.text = text
         tree = quiet.parse(text, path)
         self.lines = Lines(tree)
+        self.names = _names_of(tree)
         self.plain = compile_plain(tree, path)
         # path in the tree of code -> code
         self.codes = {key: code for key, code, _same in twins(self.plain, self.plain)}
@@ -31,6 +33,23 @@ class Source:
     def code_at(self, line: int) -> tuple:
         """The path of the innermost code object that `line` belongs to."""
         return self._by_line.get(line, ())
+
+
+def _names_of(tree: ast.Module) -> set:
+    """The names that a module gives to something."""
+    found: set = set()
+    waiting: list = list(tree.body)
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)):
+            found.add(node.name)
+        elif isinstance(node, ast.alias):
+            found.add((node.asname or node.name).partition(".")[0])
+        elif isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store):
+            found.add(node.id)
+        elif not isinstance(node, ast.Lambda):
+            waiting.extend(ast.iter_child_nodes(node))
+    return found
 
 
 def _is_expression(code: CodeType) -> bool:

@@ -18,6 +18,7 @@ import sys
 from types import CodeType
 
 from . import quiet
+from .carried import NAME as REQUEST, request_asked, request_shown
 from .lines import first_line, is_code, lambdas_on_lines
 from .marks import Mark, Probe
 
@@ -26,6 +27,9 @@ _EXCEPTION = "\0amber exception\0"
 _RECURSION = "\0amber recursion\0"
 _DIRECT = "\0amber direct %d\0"
 _ONLY = "\0amber only %d\0"
+# What gives the request that is served, to a condition and to a value that is told.
+_ASKED = "\0amber request\0"
+_SHOWN = "\0amber request shown\0"
 # These make a scope or a suspension of their own; such a condition is evaluated by the probe instead.
 _NOT_INLINE = (
     ast.Lambda,
@@ -62,6 +66,7 @@ def compile_spliced(source: bytes, filename: str, plain: CodeType, marks: list, 
             raise ValueError("the marked code does not have the shape of the running code")
     direct = {_DIRECT % mark.id: probe.direct(mark) for mark in marks if mark.kind != "break"}
     direct.update({_ONLY % mark.id: mark.takes_request for mark in marks if mark.only})
+    direct.update({_ASKED: request_asked, _SHOWN: request_shown})
     return _fill(code, probe, direct)
 
 
@@ -123,7 +128,7 @@ class _Inserter(ast.NodeVisitor):
 def _probe_statement(mark: Mark, before: ast.stmt) -> ast.stmt:
     hit = _hit(mark)
     if mark.inline and mark.condition:
-        hit = ast.If(test=_expression(mark.condition), body=[hit], orelse=[])
+        hit = ast.If(test=_expression(mark, mark.condition, _ASKED), body=[hit], orelse=[])
     if mark.inline and any(map(_may_call, [mark.condition] + mark.values)):
         leaving = ast.Try(body=[hit], handlers=[], orelse=[], finalbody=[_call("leave", mark.id)])
         hit = ast.If(test=_call("enter", mark.id).value, body=[leaving], orelse=[])
@@ -169,13 +174,26 @@ def _at(statement: ast.stmt, before) -> ast.stmt:
 def _hit(mark: Mark) -> ast.stmt:
     """What is done at a pass: a stop, values told, or only a count, which is one call into C."""
     if mark.inline and mark.kind != "break" and not mark.has_rule:
-        values = [_expression(value) for value in mark.values]
+        values = [_expression(mark, value, _SHOWN) for value in mark.values]
         return ast.Expr(ast.Call(func=ast.Constant(_DIRECT % mark.id), args=values, keywords=[]))
     return _call("hit", mark.id, mark.inline)
 
 
-def _expression(text: str) -> ast.expr:
-    return quiet.parse(text, "<expression>", "eval").body
+def _expression(mark: Mark, text: str, request: str) -> ast.expr:
+    tree = quiet.parse(text, "<expression>", "eval")
+    return (_Served(request).visit(tree) if mark.request_is_ours else tree).body
+
+
+class _Served(ast.NodeTransformer):
+    """The request that is served, in place of a name that the program does not have."""
+
+    def __init__(self, request: str) -> None:
+        self._request = request
+
+    def visit_Name(self, node):
+        if node.id != REQUEST:
+            return node
+        return ast.copy_location(ast.Call(func=ast.Constant(self._request), args=[], keywords=[]), node)
 
 
 def _call(method: str, *arguments) -> ast.stmt:

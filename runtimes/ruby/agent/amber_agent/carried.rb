@@ -10,12 +10,29 @@ module AmberAgent
     class << self
       # The variables of the scope `Request`, by their names.
       def parts_of(request)
-        path, query = request.target.split('?', 2)
-        headers = request.headers.call
-        parts = { 'method' => request.verb, 'path' => path, 'query' => query_of(query), 'headers' => headers }
+        path = request.target.split('?', 2).first
+        headers = headers_in(request)
+        parts = { 'method' => request.verb, 'path' => path, 'query' => query_in(request), 'headers' => headers }
         parts['cookies'] = cookies_of(headers['cookie']) if headers['cookie']
-        form = request.form.call
+        form = form_in(request)
         form.is_a?(Hash) ? parts.merge('form' => form) : parts
+      end
+
+      def query_in(request)
+        query_of(request.target.split('?', 2)[1])
+      end
+
+      def headers_in(request)
+        request.headers.call
+      end
+
+      def cookies_in(request)
+        cookies_of(headers_in(request)['cookie'])
+      end
+
+      # nil where the program has not read it yet.
+      def form_in(request)
+        request.form.call
       end
 
       # The variables of the scope `Response`.

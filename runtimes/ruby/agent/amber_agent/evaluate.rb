@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'asking'
 require_relative 'quiet'
 require_relative 'spliced'
 
@@ -22,7 +23,7 @@ module AmberAgent
         is_local = LOCAL.match?(name)
         raise NameError, "there is no variable '#{name}' here to assign to" if is_local && !binding.local_variable_defined?(name)
 
-        value = evaluate(binding, text)
+        value = evaluate(binding, Asking.written(text, false))
         return binding.local_variable_set(name, value) if is_local
 
         setter = evaluate(binding, "->(amber_value) { #{name} = amber_value\n }")

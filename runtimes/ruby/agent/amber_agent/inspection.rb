@@ -111,7 +111,7 @@ module AmberAgent
       frame = with_variables(frame_of(stop, arguments))
       text = arguments['expression'] || ''
       context = arguments['context'] || 'watch'
-      value = asked(text) { Evaluate.evaluate(frame.binding, text) }
+      value = asked(text) { Evaluate.evaluate(frame.binding, Asking.written(text, true)) }
       return hidden(value) if Veil.current.hides_expression?(text) && !(Module === value || Proc === value)
 
       limit = { 'repl' => Values::LONG, 'clipboard' => 100 * Values::LONG }.fetch(context, Values::SHORT)

@@ -57,14 +57,15 @@ module AmberAgent
       @path = path
       @asked_line = @line = asked_line
       @kind = wanted.kind
-      @values = wanted.values
-      @veiled = @values.map { |value| Veil.current.hides_expression?(value) }
+      @wanted = [wanted.condition, wanted.values]
+      @values = wanted.values.map { |value| Asking.written(value, true) }
+      @veiled = wanted.values.map { |value| Veil.current.hides_expression?(value) }
       @veils = @veiled.any?
       @message = wanted.message
       @limits = Limits.new(wanted.limits)
       @only = wanted.only
       @requests = @only && RequestPattern.new(@only)
-      @condition = wanted.condition
+      @condition = Asking.written(wanted.condition, false)
       @rule = wanted.rule
       @takes = @rule.empty? ? nil : HitRule.new(@rule)
       compile
@@ -158,8 +159,8 @@ module AmberAgent
 
     # Whether this mark already is what is asked for, so that its counts can be kept.
     def same_as?(path, wanted)
-      [@path, @asked_line, @condition, @rule, @kind, @values, @message, @only] ==
-        [path, wanted.line, wanted.condition, wanted.rule, wanted.kind, wanted.values, wanted.message, wanted.only]
+      [@path, @asked_line, @wanted, @rule, @kind, @message, @only] ==
+        [path, wanted.line, [wanted.condition, wanted.values], wanted.rule, wanted.kind, wanted.message, wanted.only]
     end
 
     # The DAP Breakpoint.

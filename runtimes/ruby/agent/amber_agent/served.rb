@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require_relative 'asking'
+
 module AmberAgent
   # Which HTTP request each thread serves: told by TracePoints aimed at the one method through which a server's
   # requests all go. Threads of the program write into what is kept here at any moment, and a hash takes no new key
@@ -9,7 +11,7 @@ module AmberAgent
   class Served
     # `told`: whether the client has been told of it. `header`: gives a header by its name, or nil. `headers`: all of
     # them by name; `form`: what the program has read of its body. `at`: microseconds of the monotonic clock.
-    Request = Struct.new(:id, :verb, :target, :header, :headers, :form, :at, :status, :told) do
+    Request = Struct.new(:id, :verb, :target, :header, :headers, :form, :at, :status, :told, :carried) do
       def traceparent
         @traceparent ||= header.call('traceparent')
       end
@@ -63,6 +65,7 @@ module AmberAgent
 
     def initialize(session)
       @session = session
+      Asking.served = self
       @wanted = []
       # By thread, the TracePoints that wait for its first line.
       @first_lines = {}.compare_by_identity
@@ -100,6 +103,7 @@ module AmberAgent
     end
 
     def remove
+      Asking.served = nil
       @wanted = []
       @first_lines.values.each { |traces| traces.each(&:disable) }
       @watched.values.each { |trace| trace&.disable }

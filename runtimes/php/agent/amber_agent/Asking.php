@@ -1,0 +1,92 @@
+<?php
+declare(strict_types=1);
+
+namespace AmberLantern;
+
+/**
+ * `$request` in the expressions of marks and stops: what the request that is served carries, where the program itself has no
+ * variable of that name. Each part is read when it is asked for, and kept.
+ *
+ * @property-read string $method
+ * @property-read string $path
+ * @property-read array<string, mixed> $query
+ * @property-read array<string, mixed> $form
+ * @property-read array<string, mixed> $cookies
+ * @property-read array<string, string> $headers
+ */
+final class Asking
+{
+    public const NAME = '$request';
+    /** Where a name must stay a variable. */
+    private const BY_NAME = [T_ISSET, T_EMPTY, T_UNSET, T_FN, T_FUNCTION];
+    private const PARTS = ['method', 'path', 'query', 'headers', 'cookies', 'form'];
+
+    /** @var array<int, self> */
+    private static array $made = [];
+    /** @var array<string, mixed> */
+    private array $kept = [];
+
+    /** @param bool $isShown whether what it gives is told, so that what has a secret name is hidden in it */
+    private function __construct(private bool $isShown)
+    {
+    }
+
+    /** An expression as it is computed: with the request in the place of a variable that is not set. */
+    public static function written(string $text, bool $isShown): string
+    {
+        if (!\str_contains($text, self::NAME)) {
+            return $text;
+        }
+        $code = '';
+        $quoted = false;
+        foreach (\PhpToken::tokenize("<?php $text") as $token) {
+            if (\in_array($token->id, self::BY_NAME, true)) {
+                return $text;
+            }
+            $quoted = $quoted !== ($token->text === '"');
+            $isIt = !$quoted && $token->id === T_VARIABLE && $token->text === self::NAME;
+            $code .= $isIt ? '(' . self::NAME . '??\AmberLantern\Probe::request(' . ($isShown ? 'true' : 'false') . '))' : $token->text;
+        }
+        return \substr($code, 6);
+    }
+
+    /** The request that is served. @throws \LogicException where none is */
+    public static function request(bool $isShown): self
+    {
+        if (Request::current() === null) {
+            throw new \LogicException('no request is served here');
+        }
+        return self::$made[(int) $isShown] ??= new self($isShown);
+    }
+
+    public function __get(string $name): mixed
+    {
+        if (!\in_array($name, self::PARTS, true)) {
+            throw new \LogicException('$request has ' . \implode(', ', self::PARTS) . "; not $name");
+        }
+        return $this->kept[$name] ??= $this->veiled(match ($name) {
+            'method' => $_SERVER['REQUEST_METHOD'],
+            'path' => \explode('?', $_SERVER['REQUEST_URI'], 2)[0],
+            'query' => $_GET,
+            'headers' => Request::headers(),
+            'cookies' => $_COOKIE,
+            'form' => $_POST,
+        });
+    }
+
+    public function __isset(string $name): bool
+    {
+        return \in_array($name, self::PARTS, true);
+    }
+
+    private function veiled(mixed $value): mixed
+    {
+        if (!$this->isShown || !\is_array($value)) {
+            return $value;
+        }
+        foreach ($value as $name => $item) {
+            $value[$name] = Veil::hides((string) $name) ? Veil::HIDDEN : $item;
+        }
+        return $value;
+    }
+}

@@ -1,0 +1,91 @@
+# frozen_string_literal: true
+
+require_relative 'quiet'
+
+module AmberAgent
+  # `request` in the expressions of marks and stops: what the request that is served here carries, where the program itself
+  # has no variable and no method of that name.
+  module Asking
+    NAME = 'request'
+    CALLED_ON = ['.', '&.', '::'].freeze
+    # A parameter of a block of that name is the expression's own.
+    PARAMETER = /\|[^|]*\brequest\b[^|]*\|/
+
+    # Each part is read when it is asked for, and kept. `is_shown`: what it gives is told to the client, so that what has a
+    # secret name is hidden in it.
+    class CarriedRequest
+      PARTS = %w[method path query headers cookies form].freeze
+
+      def initialize(request, is_shown)
+        @request = request
+        @is_shown = is_shown
+      end
+
+      def method(*name)
+        name.empty? ? @request.verb : super
+      end
+
+      def path
+        @request.target.split('?', 2).first
+      end
+
+      %w[query headers cookies form].each do |part|
+        define_method(part) { (@kept ||= {})[part] ||= veiled(Carried.public_send("#{part}_in", @request)) }
+      end
+
+      def inspect
+        "#<request #{@request.verb} #{Veil.current.masked(@request.target)}>"
+      end
+
+      private
+
+      def veiled(values)
+        return values unless @is_shown && values.is_a?(Hash)
+
+        values.to_h { |name, value| [name, Veil.current.hides?(name) ? Veil::HIDDEN : value] }
+      end
+    end
+
+    class << self
+      # Where the request is known from that a thread serves: the Served of the session.
+      attr_accessor :served
+
+      # For a condition, and for a value that is told. @raise [KeyError] where no request is known to be served
+      def asked
+        carried(false)
+      end
+
+      def shown
+        carried(true)
+      end
+
+      # An expression as it is computed: with the request in the place of a name that the program does not have.
+      def written(text, is_shown)
+        return text unless text.include?(NAME) && !PARAMETER.match?(text)
+
+        tokens = Quiet.tokens(text)
+        return text if tokens.map(&:last).join != text
+
+        ours = "(defined?(#{NAME}) ? #{NAME} : ::AmberAgent::Asking.#{is_shown ? 'shown' : 'asked'})"
+        tokens.each_with_index.map { |(kind, word), at| kind == :on_ident && word == NAME && alone?(tokens, at) ? ours : word }.join
+      end
+
+      private
+
+      # Whether a name is called on nothing and with nothing, and is given no value.
+      def alone?(tokens, at)
+        before = tokens.take(at).reverse.find { |kind, _word| kind != :on_sp }
+        after = tokens.drop(at + 1).find { |kind, _word| kind != :on_sp }
+        return false if before && (CALLED_ON.include?(before.last) || before.first == :on_symbeg)
+
+        after.nil? || !(after.last == '=' || tokens[at + 1].last == '(')
+      end
+
+      def carried(is_shown)
+        request = served&.current or raise KeyError, 'no request is known to be served here'
+        request.carried ||= [CarriedRequest.new(request, false), CarriedRequest.new(request, true)]
+        request.carried[is_shown ? 1 : 0]
+      end
+    end
+  end
+end
