@@ -79,6 +79,8 @@ if [ "$purpose" = test ]; then
   done
   [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado hypercorn daphne)' || missing=1
   uwsgi --plugin python3 --version >/dev/null 2>&1 || install 'uWSGI, for the tests' 'uwsgi-core uwsgi-plugin-python3' 'uwsgi' || missing=1
+  python_with celery || install 'Celery, for the tests' python3-celery celery || missing=1
+  ruby_with sidekiq || install 'Sidekiq, for the tests' ruby-sidekiq 'ruby (then: gem install sidekiq)' || missing=1
   linters=''
   /usr/bin/python3 -m flake8 --version >/dev/null 2>&1 || linters="$linters python3-flake8"
   command -v rubocop >/dev/null || linters="$linters rubocop"

@@ -7,9 +7,13 @@ import { AMBER, freePort, pause } from '../faults/served.mjs';
 import { ask, askAll, keepConnections, rate } from './load.mjs';
 import { Session } from './session.mjs';
 
+/** How many times longer than usual everything may take. */
+const PATIENCE = Number(process.env.AMBER_PATIENCE || 1);
 const REQUESTS = 200;
 /** Milliseconds over which rates are measured. */
 const MEASURED = 3_000;
+/** The same where only the answers are looked at. */
+const BRIEF = 300;
 /** The number of the request that is stopped, which no other has, and what it is changed to. */
 const STOPPED = 77_001;
 const CHANGED = 21;
@@ -28,7 +32,8 @@ export const BEHAVIOURS = [
 const GOOD = '✓';
 
 /** @returns by behaviour `✓`, perhaps with what was counted, or what went wrong */
-export async function tryAll(root, framework, isForRates) {
+export async function tryAll(root, framework, { rates: isForRates, brief }) {
+  const measured = brief ? BRIEF : MEASURED;
   keepConnections(!framework.closes);
   const results = {};
   let service;
@@ -48,7 +53,7 @@ export async function tryAll(root, framework, isForRates) {
   try {
     // The other workers are up a moment later.
     await pause(1_000);
-    const before = await rate(service.port, MEASURED);
+    const before = await rate(service.port, measured);
     let session;
     await attempt('attach', async () => {
       session = service.attach();
@@ -68,7 +73,7 @@ export async function tryAll(root, framework, isForRates) {
     await attempt('detach', async () => {
       // What was put back is compiled again by then.
       await pause(1_000);
-      const after = await rate(service.port, MEASURED);
+      const after = await rate(service.port, measured);
       return ` ${(after / before).toFixed(2)}`;
     });
     if (results.attach.startsWith(GOOD) && !framework.isInlined && !isForRates) {
@@ -151,7 +156,7 @@ export async function start(root, framework) {
     attach: () => new Session([name], { cwd: folder, env: prepared ? own : {} }),
   };
   for (let attempt = 0; (await ask(port, 1, 20_000)) !== '200 2'; attempt += 1) {
-    if (attempt === 200 || child.exitCode !== null) {
+    if (attempt === 200 * PATIENCE || child.exitCode !== null) {
       await end();
       throw new Error(`it does not answer (${child.exitCode}): ${said}`);
     }
@@ -193,7 +198,7 @@ function wasInterrupted({ records }) {
 async function heard(session, count) {
   const told = () => session.records.filter(({ kind }) => kind === 'hit').length;
   for (let look = 0; told() < count; look += 1) {
-    if (look === 100) {
+    if (look === 100 * PATIENCE) {
       if (wasInterrupted(session)) {
         return ` ${told()} of ${count}: passed too often for the engine, and told so`;
       }
@@ -272,7 +277,7 @@ async function reloads({ folder, file, port }, session) {
   appendFileSync(join(folder, file), /\.(?:py|rb)$/.test(file) ? '\n# changed\n' : '\n// changed\n');
   const before = session.records.filter(({ kind }) => kind === 'hit').length;
   const since = () => session.records.filter(({ kind }) => kind === 'hit').length - before;
-  for (let look = 0; look < 200; look += 1) {
+  for (let look = 0; look < 200 * PATIENCE; look += 1) {
     await pause(100);
     await ask(port, 9_000 + look);
     if (look > 20 && since() > 0) {
@@ -286,7 +291,7 @@ async function reloads({ folder, file, port }, session) {
     throw new Error(`${wrong.length} answers were wrong: ${wrong[0]}`);
   }
   for (let look = 0; since() < now + REQUESTS; look += 1) {
-    if (look === 100) {
+    if (look === 100 * PATIENCE) {
       if (wasInterrupted(session)) {
         return ` ${since() - now} of ${REQUESTS}: passed too often for the engine, and told so`;
       }

@@ -188,6 +188,13 @@ export const FRAMEWORKS = {
     version: gem('grape'),
     start: ['rackup', '-q', '-s', 'webrick', '-o', '127.0.0.1', '-p', 'PORT', '-E', 'production'],
   },
+  'Node, node --watch': {
+    ...NODE,
+    parts: ['http', 'node'],
+    version: ['node', '-p', 'process.versions.node'],
+    start: ['node', '--watch', 'app.js', 'PORT'],
+    reloads: true,
+  },
   Express: {
     ...NODE,
     parts: ['express', 'node'],

@@ -1,8 +1,9 @@
 /*
  * Tries the built `amber` on the frameworks and servers that people have, each with a small service of the ferry office
- * and eight clients: node bench/frameworks/run.mjs [NAME…] [--install] [--write]
+ * and eight clients: node bench/frameworks/run.mjs [NAME…] [--install] [--write] [--brief]
  * What it looks at is in `behaviours.mjs`. `--install` gets what is missing from Debian and the npm registry, `--write`
- * puts the table into docs/frameworks.md; `--rates` only sets a logpoint and compares rates, for a calm machine.
+ * puts the table into docs/frameworks.md; `--rates` only sets a logpoint and compares rates, for a calm machine; `--brief`
+ * does not measure them. It ends with 1 where something was wrong.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -15,7 +16,12 @@ import { endClients } from './load.mjs';
 
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,
-  options: { install: { type: 'boolean' }, write: { type: 'boolean' }, rates: { type: 'boolean' } },
+  options: {
+    install: { type: 'boolean' },
+    write: { type: 'boolean' },
+    rates: { type: 'boolean' },
+    brief: { type: 'boolean' },
+  },
 });
 /** Where the packages of the npm registry are, and the services below them. */
 const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
@@ -32,13 +38,18 @@ if (options.install) {
 const rows = [];
 for (const [name, framework] of chosen) {
   const version = versionOf(framework);
-  const results = version === undefined ? undefined : await tryAll(ROOT, framework, options.rates);
+  const results = version === undefined ? undefined : await tryAll(ROOT, framework, options);
   rows.push({ name, version, results });
   const told = BEHAVIOURS.map(({ title, id }) => `${title}: ${results?.[id] ?? 'not tried'}`);
   process.stdout.write(`${name} ${version ?? 'is not here (--install gets it)'}\n  ${told.join('\n  ')}\n`);
 }
 if (options.write) {
   write();
+}
+if (
+  rows.some(({ results }) => Object.values(results ?? { version: 'no' }).some((told) => /^no\b/.test(told)))
+) {
+  process.exitCode = 1;
 }
 endClients();
 

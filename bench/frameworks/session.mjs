@@ -4,7 +4,7 @@ import { createInterface } from 'node:readline';
 import { AMBER } from '../faults/served.mjs';
 
 /** Milliseconds in which an answer has to come. */
-const LONGEST = 30_000;
+const LONGEST = 30_000 * Number(process.env.AMBER_PATIENCE || 1);
 
 export class Session {
   #waiting = [];

@@ -15,6 +15,8 @@ const PARTS = [
   'text',
   'served',
   'called',
+  'carried',
+  'jobs',
   'printed',
   'binding',
   'rules',

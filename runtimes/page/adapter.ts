@@ -11,7 +11,16 @@ import { join, type PageConnection, type Part } from './connection.js';
 import { PageFiles } from './files.js';
 
 /** Parts of the helper that stand for Node's in a page; all others are the engine's own. */
-const OF_THE_PAGE = new Set(['require', 'binding', 'served', 'aside', 'called', 'printed']);
+const OF_THE_PAGE = new Set([
+  'require',
+  'binding',
+  'served',
+  'aside',
+  'called',
+  'carried',
+  'jobs',
+  'printed',
+]);
 
 const attachSchema = z.object({
   ...attachFields,

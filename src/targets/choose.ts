@@ -64,12 +64,22 @@ export function candidateTargets(
 
 /**
  * The targets that a name means: the one that is called so, and where that is one of several that the same process has
- * started to serve (the workers of a server) all of them. Empty when nothing is called so.
+ * started to serve (the workers of a server) all of them. Of one that has forked itself, as masters of job queues and pools
+ * do, whose work is not to listen, it and its forks. Empty when nothing is called so.
  */
 export function targetsNamed(targets: readonly Target[], name: string): Target[] {
   const named = targets.find((target) => target.name === name);
   if (named === undefined) {
     return [];
+  }
+  const byNumber = (one: Target, other: Target) =>
+    one.name.localeCompare(other.name, 'en', { numeric: true });
+  const forks = targets.filter(
+    ({ parent, command, base, state }) =>
+      parent === named.pid && command === named.command && base === named.base && state !== 'closed',
+  );
+  if (name === named.base && forks.length > 0) {
+    return [named, ...forks.sort(byNumber)];
   }
   const hasMaster = targets.some(({ pid, runtime }) => pid === named.parent && runtime === named.runtime);
   return name === named.base && hasMaster
@@ -77,7 +87,7 @@ export function targetsNamed(targets: readonly Target[], name: string): Target[]
         .filter(
           ({ base, parent, state }) => base === named.base && parent === named.parent && state !== 'closed',
         )
-        .sort((one, other) => one.name.localeCompare(other.name, 'en', { numeric: true }))
+        .sort(byNumber)
     : [named];
 }
 

@@ -4,7 +4,7 @@ import { chmodSync, existsSync, mkdtempSync, rmSync, symlinkSync, writeFileSync 
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { agentEnvironment, RUNTIMES } from '../../runtimes/list.js';
-import { chooseTarget } from '../../src/targets/choose.js';
+import { chooseTarget, targetsNamed } from '../../src/targets/choose.js';
 import { readDescriptions } from '../../src/targets/description.js';
 import { catchesSignal, processFacts } from '../../src/targets/linux.js';
 import { runFolder } from '../../src/targets/run-folder.js';
@@ -41,6 +41,15 @@ describe('choosing a target', () => {
     const ruby = target(3, { runtime: 'ruby' });
     expect(chooseTarget(RUNTIMES, [target(1), ruby], 'ruby')).toBe(ruby);
     expect(() => chooseTarget(RUNTIMES, [target(1)], 'ruby')).toThrow('there is no ruby target to attach to');
+  });
+
+  it('takes one that has forked itself together with its forks, by its plain name only', () => {
+    const master = target(10, { name: 'slips', base: 'slips' });
+    const forks = [12, 11].map((pid) => ({ ...master, pid, parent: 10, name: `slips ${pid}` }));
+    const other = { ...master, pid: 13, parent: 10, name: 'slips 13', command: 'python3 tide.py' };
+    const pidsOf = (name: string) => targetsNamed([master, ...forks, other], name).map(({ pid }) => pid);
+    expect(pidsOf('slips')).toEqual([10, 11, 12]);
+    expect(pidsOf('slips 11')).toEqual([11]);
   });
 
   it('says why a closed one is closed', () => {

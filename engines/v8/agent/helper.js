@@ -29,6 +29,9 @@
   const { push, micros, schedule } = deliveries;
   const served = parts.served(require, aside, { begun: deliveries.begun, ended: deliveries.ended });
 
+  const watchJobs = parts.jobs(require, served);
+  const { carried, asked, answered } = parts.carried(served);
+
   function markOf(id) {
     let mark = marks.get(id);
     if (mark === undefined) {
@@ -95,6 +98,7 @@
     watch(all) {
       watches = true;
       served.watch();
+      aside(watchJobs);
       if (all === true && deliveries.tellAll()) {
         aside(parts.called(require, served, deliveries.called));
       }
@@ -113,15 +117,15 @@
     },
     /** `request` in an expression of a mark, where the program has nothing of that name. `isShown`: what it gives is told. */
     asked(isShown) {
-      const request = served.asked(isShown ? veiled : (values) => values);
+      const request = asked(isShown ? veiled : (values) => values);
       if (request === undefined) {
         throw new Error('no request is known to be served here');
       }
       return request;
     },
     /** What the request that is served here carries, and what has been answered so far. */
-    carried: () => served.carried(),
-    answered: () => served.answered(),
+    carried,
+    answered,
     /** How many other requests wait for the one that is served here, or for what is no request. */
     others() {
       return Math.max(0, served.underWay() - (served.current() === undefined ? 0 : 1));
@@ -231,6 +235,7 @@
       if (watches) {
         // Kinds of servers that have been loaded since.
         served.watch();
+        aside(watchJobs);
       }
       way.beat?.();
       deliveries.flush();

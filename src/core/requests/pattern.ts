@@ -6,8 +6,8 @@ export interface RequestPattern {
   header?: { name: string; value: string };
 }
 
-/** `*` stands for every method. */
-export const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', '*'];
+/** `*` stands for every method, `JOB` for what a worker does: its path is the name of the job. */
+export const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', 'JOB', '*'];
 
 /** The pattern as it is typed after `for`: `request POST /quotes*`, `header x-user=ada`, or both. */
 export function formatPattern({ method, path, header }: RequestPattern): string {

@@ -4,7 +4,7 @@
  */
 ((require, aside, tell) => {
   'use strict';
-  const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval, String, Array, decodeURIComponent } = globalThis;
+  const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval } = globalThis;
   const process = require('node:process');
   const { setImmediate } = require('node:timers');
   const { AsyncLocalStorage } = require('node:async_hooks');
@@ -106,6 +106,23 @@
       if (!isOver) tell.ended(known, status);
     });
     return known;
+  }
+
+  /** Does work that is no request of a server as one of its own; within another it belongs to that. */
+  async function work(describe, serve) {
+    if (isOver || storage.getStore() !== undefined) {
+      return await serve();
+    }
+    const { body, ...known } = describe();
+    count += 1;
+    Object.assign(known, { id: count, at: performance.now() });
+    exchanges.set(known, { asked: { body } });
+    tell.begun(known);
+    try {
+      return await storage.run(known, serve);
+    } finally {
+      if (!isOver) tell.ended(known, 0);
+    }
   }
 
   /** Events of a request, its answer and its connection belong to it, whoever has them come. */
@@ -235,84 +252,10 @@
     }
   }
 
-  /**
-   * What the request that is served here carries, as far as the server has read it; of its body only what the program
-   * has made of it (`body`, `params`, as parsers of bodies and routers leave them).
-   */
-  function carried() {
-    const parts = asked((values) => values);
-    const found = Object.entries(parts ?? {}).filter(([, value]) => value !== undefined);
-    return parts && Object.assign(Object.fromEntries(found), { headers: { ...parts.headers } });
-  }
-
-  /** The same, each part read when it is asked for. `veiled`: what is done to values that have names of the request's own. */
-  function asked(veiled) {
+  /** The request that is served here with what came with it and what answers it; undefined where none is. */
+  function exchange() {
     const known = storage.getStore();
-    if (known === undefined) {
-      return undefined;
-    }
-    const target = String(known.target);
-    const at = target.indexOf('?');
-    const ofProgram = (name) => {
-      const { asked: message } = exchanges.get(known) ?? {};
-      const own = message && Object.getOwnPropertyDescriptor(message, name);
-      return own !== undefined && 'value' in own && own.value !== undefined ? veiled(own.value) : undefined;
-    };
-    return {
-      method: known.method,
-      path: at < 0 ? target : target.slice(0, at),
-      get query() {
-        return veiled(valuesOf(at < 0 ? '' : target.slice(at + 1), '&', (text) => text.replaceAll('+', ' ')));
-      },
-      get headers() {
-        return veiled(known.headers);
-      },
-      get cookies() {
-        const { cookie } = known.headers;
-        return cookie === undefined ? undefined : veiled(valuesOf(String(cookie), /;\s*/, (text) => text));
-      },
-      get params() {
-        return ofProgram('params');
-      },
-      get body() {
-        return ofProgram('body');
-      },
-    };
-  }
-
-  /** Names and values of a text like `a=1&b=2`; of one name several as a list. */
-  function valuesOf(text, between, plain) {
-    const found = {};
-    for (const part of text.split(between).filter(Boolean)) {
-      const at = part.indexOf('=');
-      const [name, value] = [at < 0 ? part : part.slice(0, at), at < 0 ? '' : part.slice(at + 1)].map((each) => decoded(plain(each)));
-      const before = Object.getOwnPropertyDescriptor(found, name)?.value;
-      const all = before === undefined ? value : [...(Array.isArray(before) ? before : [before]), value];
-      Object.defineProperty(found, name, { value: all, enumerable: true, writable: true, configurable: true });
-    }
-    return found;
-  }
-
-  function decoded(text) {
-    try {
-      return decodeURIComponent(text);
-    } catch {
-      return text;
-    }
-  }
-
-  /** What has been answered so far of the request that is served here. */
-  function answered() {
-    const { answer } = exchanges.get(storage.getStore() ?? NOBODY) ?? {};
-    if (answer === undefined || answer === null) {
-      return undefined;
-    }
-    const isStream = answer.respond !== undefined;
-    return {
-      status: isStream ? answer.sentHeaders?.[':status'] : answer.statusCode,
-      headers: { ...(isStream ? answer.sentHeaders : answer.getHeaders?.()) },
-      sent: answer.headersSent === true,
-    };
+    return known && { known, asked: undefined, answer: undefined, ...exchanges.get(known) };
   }
 
   return {
@@ -324,9 +267,8 @@
     release,
     /** The request that is served here, if any. */
     current: () => storage.getStore(),
-    carried,
-    asked,
-    answered,
+    work,
+    exchange,
     undo() {
       isOver = true;
       release();

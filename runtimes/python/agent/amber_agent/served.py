@@ -51,7 +51,7 @@ class Request:
 class Served:
     """The servers that are watched for a session, and the marks that stop at requests."""
 
-    def __init__(self, session, servers) -> None:
+    def __init__(self, session, servers, jobs) -> None:
         self._session = session
         # Gives what is there of servers now: a name, the owner, its attribute, what makes ours of what is there.
         self._known = servers
@@ -60,6 +60,7 @@ class Served:
         self._open: set = set()
         # (name, owner, attribute) -> (what was there, what is there now)
         self._watched: dict = {}
+        self._jobs = jobs(self)
 
     def look(self) -> None:
         """Watch the servers that are imported by now."""
@@ -69,16 +70,18 @@ class Served:
                 ours = wrap(before, self)
                 self._watched[server, owner, name] = (before, ours)
                 setattr(owner, name, ours)
+        self._jobs.look()
 
     def knows(self, ignored) -> bool:
         """Whether a server is watched, and not only what some stand on."""
-        return any(server not in ignored for server, _owner, _name in self._watched)
+        return self._jobs.is_known or any(server not in ignored for server, _owner, _name in self._watched)
 
     def remove(self) -> None:
         """Put everything back; whoever has replaced ours since keeps what is theirs."""
         self.wanted = []
         for first_line in self._first_lines.values():
             first_line.cancel()
+        self._jobs.remove()
         for (_server, owner, name), (before, ours) in self._watched.items():
             if vars(owner).get(name) is ours:
                 setattr(owner, name, before)

@@ -238,7 +238,7 @@ _NO_SERVERS = ("socketserver", "wsgiref.handlers", "http.client")
 
 def note(served) -> str:
     """What is to be said of a mark at requests."""
-    known = "http.server and what stands on it, uvicorn, gunicorn, waitress, aiohttp, tornado, daphne, hypercorn, uWSGI (applications that are objects)"
+    known = "http.server and what stands on it, uvicorn, gunicorn, waitress, aiohttp, tornado, daphne, hypercorn, uWSGI (applications that are objects), Celery"
     return "" if served.knows(_NO_SERVERS) else "no server that is known is loaded yet: %s" % known
 
 

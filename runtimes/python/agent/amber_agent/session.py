@@ -15,6 +15,7 @@ from .followed import Followed
 from .held import EVENT_LOOP, held_with
 from .hits import Hits
 from .imports import ImportHook
+from .jobs import CeleryJobs
 from .live import real_path
 from .marks import Marks, Probe
 from .pause import Action, Stop
@@ -55,7 +56,7 @@ class Session:
         self.probe = Probe(self.marks)
         self.events = Events(self)
         self.tracing = FrameTracing(self)
-        self.served = Served(self, servers.known)
+        self.served = Served(self, servers.known, CeleryJobs)
         self.raised = Raised(self)
         self.warned = Warned(self)
         self.binder = Binder(self)

@@ -47,6 +47,16 @@ module AmberAgent
       end,
       ->(event) { event.binding.local_variable_get(:res).status }
     )
+    # A job of a worker: its path is the name of its class, its headers are what its queue says of it.
+    SIDEKIQ = Entry.new(
+      'Sidekiq::Processor', :dispatch,
+      lambda do |event|
+        job = event.binding.local_variable_get(:job_hash)
+        headers = job.except('args').to_h { |name, value| [name, value.to_s] }
+        ['JOB', "/#{job['wrapped'] || job['class']}", ->(name) { headers[name.downcase] }, -> { headers }, -> {}]
+      end,
+      ->(_event) {}
+    )
     # An application of the project's own, called with the environment of a request by whichever server.
     RACK = Entry.new(
       nil, :call,
@@ -56,7 +66,7 @@ module AmberAgent
       end,
       ->(event) { event.return_value.first }
     )
-    ENTRIES = [PUMA, WEBRICK].freeze
+    ENTRIES = [PUMA, WEBRICK, SIDEKIQ].freeze
     # The one method through which requests to other services go: Net::HTTP and what stands on it.
     CLIENT = ['Net::HTTP', :transport_request].freeze
 
@@ -99,7 +109,7 @@ module AmberAgent
 
     # What is to be said of a mark at requests.
     def note
-      @watched.to_a.any? { |entry, trace| trace && entry != CLIENT } ? '' : 'no server that is known is loaded yet: puma, WEBrick, a Rack application'
+      @watched.to_a.any? { |entry, trace| trace && entry != CLIENT } ? '' : 'no server that is known is loaded yet: puma, WEBrick, a Rack application, Sidekiq'
     end
 
     def remove
@@ -192,7 +202,7 @@ module AmberAgent
 
     def start(event, entry)
       # A server that is known calls the application too: it is one request.
-      return if entry == RACK && @by_thread.key?(Thread.current)
+      return if [RACK, SIDEKIQ].include?(entry) && @by_thread.key?(Thread.current)
 
       verb, target, header, headers, form = entry.read.call(event)
       return if verb.nil?
