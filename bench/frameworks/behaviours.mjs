@@ -100,7 +100,7 @@ async function tryMarks(framework, service, session, results, attempt) {
 }
 
 export async function start(root, framework) {
-  const { parts, more = {}, build, start: command, env = {}, prepared } = framework;
+  const { parts, more = {}, build, start: command, env = {}, prepared, called } = framework;
   const home = mkdtempSync(join(root, 'app-'));
   // A name of its own, so that two runs of this beside each other do not meet.
   const name = `fares-${home.slice(-6)}`;
@@ -153,10 +153,10 @@ export async function start(root, framework) {
     folder,
     end,
     ...framework,
-    attach: () => new Session([name], { cwd: folder, env: prepared ? own : {} }),
+    attach: () => new Session([called ?? name], { cwd: folder, env: prepared ? own : {} }),
   };
   for (let attempt = 0; (await ask(port, 1, 20_000)) !== '200 2'; attempt += 1) {
-    if (attempt === 200 * PATIENCE || child.exitCode !== null) {
+    if (attempt === 400 * PATIENCE || child.exitCode !== null) {
       await end();
       throw new Error(`it does not answer (${child.exitCode}): ${said}`);
     }

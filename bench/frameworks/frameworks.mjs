@@ -299,4 +299,13 @@ export const FRAMEWORKS = {
     env: { PHP_CLI_SERVER_WORKERS: '4' },
     workers: 4,
   },
+  'WordPress, php-fpm and nginx': {
+    ...PHP,
+    file: 'site/wp-content/mu-plugins/passage.php',
+    called: 'php-fpm',
+    parts: ['wordpress', 'php'],
+    debian: ['wordpress', 'mariadb-server', 'php-mysql', 'nginx-light', 'php-fpm'],
+    version: ['dpkg-query', '-W', 'wordpress'],
+    start: ['node', 'serve.mjs', 'PORT'],
+  },
 };

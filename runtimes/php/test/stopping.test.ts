@@ -184,6 +184,8 @@ describePhp('a stopped request of PHP', ['cli'], () => {
     await expect(evaluate(stop, 'price(8)')).rejects.toThrow('InvalidArgumentException: no fare for 8');
     await expect(evaluate(stop, 'exit(1)')).rejects.toThrow('exit would end the request');
     await expect(evaluate(stop, '$nothing')).rejects.toThrow('Undefined variable $nothing');
+    await expect(evaluate(stop, '$nothing + 1')).rejects.toThrow('Undefined variable $nothing');
+    expect(await evaluate(stop, '($nothing ?? 2) + 1')).toBe('3');
     const [frame] = await stop.frames();
     expect((await stop.assign('$price', '99.0', frame?.id ?? 0)).text).toBe('99.0');
     expect((await stop.assign('$this->berths', '$this->berths + 1', frame?.id ?? 0)).text).toBe('5');
@@ -209,7 +211,7 @@ describePhp('a stopped request of PHP', ['cli'], () => {
     expect(many.indexed).toBe(1000);
     const page = await stop.variables(many.reference, { start: 250, count: 3, filter: 'indexed' });
     expect(page.map(({ name, value: text }) => `${name}=${text}`)).toEqual(['250=251', '251=252', '252=253']);
-    const keyed = await stop.evaluate('["a\\n\\"$x" => ["b" => 1], 5 => 2]', frame?.id, 'repl');
+    const keyed = await stop.evaluate('["a\\n\\"\\$x" => ["b" => 1], 5 => 2]', frame?.id, 'repl');
     const [odd] = await stop.variables(keyed.reference);
     expect((await stop.variables(odd?.variablesReference ?? 0)).map(({ name }) => name)).toEqual(['b']);
   });

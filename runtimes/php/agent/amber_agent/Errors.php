@@ -82,6 +82,7 @@ final class Errors
             // Only what is computed for who is attached can warn while the request is held.
             if (\class_exists(Paused::class, false) && Paused::$warning === '') {
                 Paused::$warning = $text;
+                Paused::$isAsked = \str_ends_with($file, "eval()'d code");
             }
             return true;
         }

@@ -29,6 +29,8 @@ final class Paused
     public static ?\Throwable $error = null;
     /** What the expression that is being computed has warned of. */
     public static string $warning = '';
+    /** Whether that was given by the expression itself, and not by what it calls. */
+    public static bool $isAsked = false;
     /** @var array{name: string, options: array<string, string>, data: string}|null what the code is for */
     private static ?array $command = null;
     /** @var array{id: string, point: int}|null */
@@ -171,8 +173,9 @@ final class Paused
     public static function answer(mixed $result, ?array $command = null): void
     {
         self::$command = $command ?? self::$command;
-        // A name that is not there is null and a warning in PHP; who asks for it wants to know.
-        if ($result === null && \str_starts_with(self::$warning, 'Undefined ')) {
+        // A name that is not there is null and a warning in PHP; who asks for it wants to know. What is called may have such
+        // names of its own.
+        if (($result === null || self::$isAsked) && \str_starts_with(self::$warning, 'Undefined ')) {
             self::refuse(self::$warning);
             return;
         }
