@@ -35,6 +35,7 @@ const quill: Runtime = {
     install: 'apt install quill',
   },
   joinsChildren: false,
+  joinsForks: false,
   prepare: () => ({ QUILL_LOADS: '/agent' }),
   arrange: ([program, ...rest]) =>
     program === 'quill' ? { command: ['quill', '--agent', ...rest], added: {} } : undefined,

@@ -30,6 +30,7 @@ export const node: Runtime = {
     install: 'apt install nodejs',
   },
   joinsChildren: true,
+  joinsForks: false,
 
   // Nothing: the agent is brought up when somebody attaches.
   prepare: () => ({}),

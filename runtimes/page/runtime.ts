@@ -14,6 +14,7 @@ export const page: Runtime = {
   sources: ['.js', '.mjs', '.ts', '.mts', '.jsx', '.tsx', '.vue', '.svelte'],
   words: { withValue: /^$/, inline: /^$/ },
   joinsChildren: false,
+  joinsForks: false,
 
   prepare: () => ({}),
   standing: () => ({ state: 'closed', reason: 'is no page' }),

@@ -24,6 +24,7 @@ export const php: Runtime = {
     install: 'apt install php-cli',
   },
   joinsChildren: false,
+  joinsForks: false,
 
   prepare(environment) {
     return {

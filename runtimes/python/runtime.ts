@@ -39,6 +39,7 @@ export const python: Runtime = {
   },
   lending: async () => (await import('./lending.js')).lending,
   joinsChildren: false,
+  joinsForks: true,
 
   prepare(environment) {
     const present = (environment.PYTHONPATH ?? '').split(delimiter);

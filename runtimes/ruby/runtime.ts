@@ -25,6 +25,7 @@ export const ruby: Runtime = {
   },
   lending: async () => (await import('./lending.js')).lending,
   joinsChildren: false,
+  joinsForks: true,
 
   /** Ruby splits these options at blanks and knows no quotes: from a folder with a blank in its name nothing is loaded. */
   prepare({ RUBYOPT = '' }): Record<string, string> {

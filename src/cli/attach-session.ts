@@ -11,6 +11,7 @@ import type { Given } from '../targets/find.js';
 import type { Target } from '../targets/target.js';
 import { systemClock } from './clock.js';
 import { type LineFile, openFile, openWireLog } from './context.js';
+import { JoinedForks } from './forks.js';
 import { addMark, type ReadMark, readMark } from './prompt/commands/marks.js';
 import { ProjectState } from './prompt/project.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
@@ -84,6 +85,7 @@ export class PromptSession {
   readonly marks: readonly ReadMark[];
   readonly #out: LineFile | undefined;
   readonly #wire: ReturnType<typeof openWireLog>;
+  #forks: JoinedForks | undefined;
   /** Why a file that was asked for is not whole. */
   #unwritten: AmberError | undefined;
 
@@ -117,6 +119,12 @@ export class PromptSession {
     for (const told of this.#project.load(this.bench.marks)) {
       output.remark(output.palette.waiting(told));
     }
+  }
+
+  /** What its targets fork, from the first that is asked for on. */
+  get forks(): JoinedForks {
+    this.#forks ??= new JoinedForks(this);
+    return this.#forks;
   }
 
   /** What runs here, with the names that amber.yaml gives. */
@@ -204,6 +212,7 @@ export class PromptSession {
   }
 
   close(): void {
+    this.#forks?.close();
     this.suspension.end();
     this.#out?.close();
     this.#wire.close();

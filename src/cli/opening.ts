@@ -1,6 +1,8 @@
 import { RUNTIMES } from '../../runtimes/list.js';
 import { AmberError } from '../core/errors.js';
-import type { Openable } from '../targets/runtime.js';
+import { processFacts } from '../targets/linux.js';
+import { userId } from '../targets/run-folder.js';
+import type { Openable, Runtime } from '../targets/runtime.js';
 import type { PromptSession, SessionCommandOptions } from './attach-session.js';
 import { joinChildren } from './children.js';
 import type { TargetBench, TargetFacts } from './prompt/target-bench.js';
@@ -46,15 +48,19 @@ export async function openTarget(
       tell: (text) => session.tell(text),
     },
   );
+  const forks = joinsForks(runtime, openable, options) ? session.forks : undefined;
   const bench = await session.open({
     connect: opening.connect,
     target: facts,
-    attach: opening.attach,
+    attach: { ...opening.attach, ...(forks ? { forks: forks.claim } : {}) },
     ...(parent ? { parent } : {}),
   });
   if (opening.ended !== undefined) {
     bench.session.on('ended', opening.ended);
   }
+  forks?.of(openable.pid, bench, (child, of, forker) =>
+    openTarget(session, child, of, { ...options, parent: forker }, output),
+  );
   await opening.begun?.();
   if (runtime.joinsChildren && entry === undefined && options.alone !== true) {
     const join = (child: Openable, of: TargetFacts) =>
@@ -62,4 +68,14 @@ export async function openTarget(
     bench.session.on('ended', joinChildren(session, bench, openable.pid, join));
   }
   return bench;
+}
+
+/** Whether a target's forks are to wait for us: those of other users and in containers do not see what we leave for them. */
+function joinsForks(
+  { joinsForks: isPossible }: Runtime,
+  { pid, entry, target }: Openable,
+  { alone }: OpeningOptions,
+): boolean {
+  const isOurs = (target?.host ?? null) === null && processFacts(pid)?.uid === userId();
+  return isPossible && entry === undefined && alone !== true && isOurs;
 }

@@ -55,6 +55,10 @@ export async function connectTcp(host: string, port: number): Promise<Socket> {
 }
 
 function wake(description: Description): void {
+  if (description.launch !== undefined && description.signal === 0) {
+    // A fork that waits for us, of a process that was not prepared: it is coming up by itself.
+    return;
+  }
   // Without a handler the signal would end the process.
   if (!catchesSignal(description.pid, description.signal)) {
     throw new AmberError(

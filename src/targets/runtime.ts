@@ -150,6 +150,8 @@ export interface Runtime {
   restarts(parent: ProcessFacts): boolean;
   /** Whether targets that a target has started are attached to as well, where they do not come by themselves. */
   readonly joinsChildren: boolean;
+  /** Whether a process that a target forks waits for whoever is attached to that (`forks` in DAP's `attach`). */
+  readonly joinsForks: boolean;
   /** What `amber check TARGET` says of attaching to one. */
   check(target: Target): Promise<Finding[]>;
 

@@ -23,6 +23,11 @@ _SIGNALS = range(62, 40, -1)
 _lent = {}
 # Whether a child that is forked calls us: there is no way to take that back.
 _hooked = []
+# Forks of which a client may have the program wait: a server that forks for each request is let be after that.
+_MOST_FORKS = 16
+_TOO_MANY = "amber agent: what this process forks from now on has no marks: there were %d forks, and each waits for them\n"
+# Seconds for which one waits for a client that does not come.
+_JOINING_SECONDS = 5.0
 # Held while a serving thread lives. Only ever tried, never waited for: the signal handler may
 # interrupt itself.
 _serving = _thread.allocate_lock()
@@ -74,10 +79,17 @@ def lend(folder, blocked, begun):
 
 
 def _hook():
-    atexit.register(description.forget)
+    atexit.register(_at_exit)
     if not _hooked:
-        os.register_at_fork(after_in_child=_after_fork)
+        os.register_at_fork(after_in_child=_after_fork, after_in_parent=_after_forking)
         _hooked.append(True)
+
+
+def _at_exit():
+    server = sys.modules.get(__package__ + ".server")
+    if server is not None:
+        server.last_words()
+    description.forget()
 
 
 def _give_back():
@@ -90,7 +102,7 @@ def _give_back():
     state["folder"] = None
     if not state["signal"]:
         description.forget()
-        atexit.unregister(description.forget)
+        atexit.unregister(_at_exit)
         state["written"] = None
 
 
@@ -171,20 +183,43 @@ def _join_launch(claim):
     return True
 
 
-def _wait_in_launch(claim, begins):
+def _wait_in_launch(claim, begins, seconds=None):
     from . import entry
 
     state["launch"] = claim
-    entry.wait_for_client(_serve_soon, claim, begins)
+    entry.wait_for_client(_serve_soon, claim, begins, seconds or entry.PATIENCE_SECONDS)
+
+
+def _after_forking():
+    state["forks"] += 1
+    server = sys.modules.get(__package__ + ".server")
+    if state["joins"] and state["forks"] == _MOST_FORKS and server is not None:
+        server.say(_TOO_MANY % _MOST_FORKS)
+
+
+def _joining():
+    """What a client that is attached has left for forks that are to wait for it; None where they are let be."""
+    from . import entry
+
+    claim = state["joins"] if state["forks"] < _MOST_FORKS else None
+    return claim if claim and entry.is_on(claim) else None
 
 
 def _after_fork():
     global _serving
     _serving = _thread.allocate_lock()
     state["written"] = None
+    was_lent = bool(_lent)
     _lent.clear()
-    state["folder"] = None
     try:
+        joining = _joining()
+        if joining:
+            state["launch"] = joining
+        if was_lent and joining:
+            # As its parent: nothing is left once the client has gone.
+            _lent.update(blocked=0, begun="")
+        else:
+            state["folder"] = None
         server = sys.modules.get(__package__ + ".server")
         if server is not None:
             server.after_fork()
@@ -192,7 +227,9 @@ def _after_fork():
         if state["launch"] and entry.is_on(state["launch"]):
             entry.expect_client()
             description.describe(None)
-            _wait_in_launch(state["launch"], False)
+            _wait_in_launch(state["launch"], False, _JOINING_SECONDS if joining else None)
+            if joining:
+                state["launch"] = None
         elif state["signal"]:
             description.describe(None)
     except Exception:

@@ -57,16 +57,16 @@ def _is_alive(pid: int) -> bool:
         return False
 
 
-def wait_for_client(serve, claim: str, begins: bool) -> None:
+def wait_for_client(serve, claim: str, begins: bool, seconds: float = PATIENCE_SECONDS) -> None:
     """Block the main thread until the client has set its marks; where it wants that, stop at the first line of `__main__`.
 
-    `begins`: whether that line is still to come, which it is not in a process that was forked.
+    `begins`: whether that line is still to come, which it is not in a process that was forked; `seconds`: how long at most.
     """
     from _queue import Empty
 
     queue = _state["queue"]
     serve()
-    deadline = time.monotonic() + PATIENCE_SECONDS
+    deadline = time.monotonic() + seconds
     session = None
     while time.monotonic() < deadline and is_on(claim):
         try:

@@ -9,6 +9,7 @@ import os
 import sys
 
 from . import VERSION, entry, servers
+from .description import state
 from .inspection import Inspection
 from .live import real_path
 from .named import NamedFunctions
@@ -197,10 +198,13 @@ class Requests:
         self._session.stop_on_entry = bool(arguments.get("stopOnEntry"))
         self._session.hits.tells_requests = self._session.amber_client and arguments.get("requests") is True
         set_veil(arguments.get("veil"))
+        joins = arguments.get("forks")
+        state.update(joins=joins if isinstance(joins, str) and joins else None, forks=0)
         extra = arguments.get("foreign")
         if isinstance(extra, list):
             self._session.foreign = Foreign(str(item) for item in extra)
         self._session.imports.install()
+        self._session.ending.install()
         if self._session.amber_client:
             self._session.served.look()
             if arguments.get("output") is True:

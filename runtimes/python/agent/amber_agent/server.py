@@ -10,6 +10,7 @@ import math
 import os
 import select
 import time
+from _thread import get_ident
 
 from . import description
 from .endpoint import Endpoint, peer_pid
@@ -26,6 +27,8 @@ SILENCE_SECONDS = 20.0
 
 # A client that comes while another is attached is answered after this long: the other may be leaving.
 GRACE_SECONDS = 0.3
+# A program that ends waits for no longer than this until all that it has told is sent.
+LAST_SECONDS = 1.0
 
 _current: list = []
 
@@ -59,6 +62,20 @@ def serve() -> None:
         endpoint.close()
 
 
+def last_words() -> None:
+    """The program ends: waits until what it has told is sent, for as long as a client takes it and not for long."""
+    if _current:
+        _current[0].last_words()
+
+
+def say(text: str) -> None:
+    """Tell whoever is attached, from a thread of the program."""
+    for server in _current:
+        session = server._session
+        if session is not None:
+            session.event("output", {"category": "important", "output": text})
+
+
 def after_fork() -> None:
     """In a forked child: the parent's thread does not exist here; let go of its sockets and marks."""
     if _current:
@@ -90,6 +107,7 @@ class _Server:
         self._refused: dict = {}
         self._lobby = lobby
         self._taken_by = ""
+        self._serving = get_ident()
 
     def run(self, waiting) -> None:
         """Serve one client to its end, or return when none comes.
@@ -199,6 +217,7 @@ class _Server:
         self._taken_by = "process %d" % pid if pid else "another client"
         self._session = Session(self._outbox.post, self._endpoint.refuses)
         self._session.hits.wake = self._waker.wake
+        self._session.last_words = self.last_words
         since = int(time.time())
         description.describe('{"pid":%d,"since":%d}' % (pid, since))
         if waiting.introduced is not None:
@@ -263,6 +282,14 @@ class _Server:
         finally:
             self._close_handles()
         return waiting
+
+    def last_words(self) -> None:
+        session = self._session
+        if session is None or self._client is None or get_ident() == self._serving:
+            return
+        deadline = time.monotonic() + LAST_SECONDS
+        while (session.hits.waiting or self._outbox.waiting) and not session.over and time.monotonic() < deadline:
+            time.sleep(0.002)
 
     def _drain_last(self) -> None:
         """The answer to `disconnect` and the last events, for a client that still reads."""

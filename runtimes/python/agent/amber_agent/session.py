@@ -10,6 +10,8 @@ from _thread import allocate_lock, get_ident
 
 from . import servers
 from .bind import Binder
+from .description import state
+from .ending import Ending
 from .events import Events
 from .followed import Followed
 from .held import EVENT_LOOP, held_with
@@ -60,6 +62,9 @@ class Session:
         self.raised = Raised(self)
         self.warned = Warned(self)
         self.binder = Binder(self)
+        self.ending = Ending(self)
+        # Waits until all that was told is sent (server.py).
+        self.last_words = lambda: None
         self.imports = ImportHook(self)
         # Marks at functions by name (named.py), once requests come.
         self.named = None
@@ -99,8 +104,10 @@ class Session:
         self.marks.clear()
         self.probe.silence()
         for undo in (
+            lambda: state.update(joins=None),
             self.served.remove,
             self.printed.remove,
+            self.ending.remove,
             self.imports.remove,
             self.binder.end,
             lambda: self.raised.set([]),

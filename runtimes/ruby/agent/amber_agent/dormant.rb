@@ -15,10 +15,32 @@ module AmberAgent
     TICKS_PER_SECOND = 100.0
     MOMENT = 0.1
 
+    # Forks of which a client may have the program wait: a server that forks for each request is let be after that.
+    MOST_FORKS = 16
+    TOO_MANY = "amber agent: what this process forks from now on has no marks: there were %d forks, and each waits for them\n"
+    # Seconds for which one waits for a client that does not come.
+    JOINING_SECONDS = 5.0
+
     @serving = nil
     @ready = false
+    @joins = nil
+    @forks = 0
 
     class << self
+      # A client that is attached has forks wait for it (`claim`: the file that it has left for that), or not any more (nil).
+      def join_forks(claim)
+        @joins = claim
+        @forks = 0
+      end
+
+      # Another process has been forked.
+      def forked
+        @forks += 1
+        return unless @joins && @forks == MOST_FORKS
+
+        Server.session&.event('output', 'category' => 'important', 'output' => format(TOO_MANY, MOST_FORKS))
+      end
+
       # Describe this process and wait for the signal. Safe to call more than once.
       def ready
         return if @ready || !ENV.fetch('AMBER_OFF', '').empty?
@@ -53,23 +75,34 @@ module AmberAgent
         serve_soon
       end
 
-      # In a forked child: a process of its own, with nobody attached.
+      # In a forked child: a process of its own, with nobody attached, unless somebody is who wants its forks.
       def after_fork
         @serving = nil
+        @begun = nil
+        joined = joining
+        claim = joined || (Description.launch if @ready)
         Description.disown
         Server.after_fork if defined?(Server)
-        return give_back unless @ready
-
-        claim = Description.launch
         waits = claim && Entry.on?(claim)
+        return give_back unless @ready || waits
+
+        Description.launch = claim if waits
         Entry.expect_client if waits
         Description.describe(nil)
-        wait_in_launch(claim) if waits
+        wait_in_launch(claim, joined ? JOINING_SECONDS : Entry::PATIENCE_SECONDS) if waits
+        Description.launch = nil if joined
       rescue StandardError
         # The child goes on without us.
       end
 
       private
+
+      def joining
+        return if @joins.nil? || @forks >= MOST_FORKS
+
+        require_relative 'entry'
+        @joins
+      end
 
       def install_signal
         SIGNALS.each do |number|
@@ -145,9 +178,9 @@ module AmberAgent
         true
       end
 
-      def wait_in_launch(claim)
+      def wait_in_launch(claim, seconds = Entry::PATIENCE_SECONDS)
         Description.launch = claim
-        Entry.wait_for_client(claim) { serve_soon }
+        Entry.wait_for_client(claim, seconds) { serve_soon }
       end
 
       # When the process began, or a moment later: the kernel's clock goes in hundredths, and a program may be written just
@@ -162,7 +195,7 @@ module AmberAgent
     module Forks
       def _fork
         pid = super
-        Dormant.after_fork if pid.zero?
+        pid.zero? ? Dormant.after_fork : Dormant.forked
         pid
       end
 

@@ -25,10 +25,10 @@ module AmberAgent
       end
 
       # Block the main thread until the client has set its marks; where it wants that, stop at the first line of the program.
-      def wait_for_client(claim)
+      def wait_for_client(claim, seconds)
         launcher = launcher_of(claim)
         yield
-        deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + PATIENCE_SECONDS
+        deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + seconds
         session = nil
         while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && File.exist?("#{claim}.json") && alive?(launcher)
           session = next_session

@@ -151,6 +151,7 @@ module AmberAgent
       @session.stop_on_entry = arguments['stopOnEntry'] ? true : false
       @session.hits.tells_requests = @session.amber_client && arguments['requests'] == true
       Veil.set(arguments['veil'])
+      Dormant.join_forks(arguments['forks'].is_a?(String) ? arguments['forks'] : nil)
       set_foreign('globs' => arguments['foreign']) if arguments['foreign'].is_a?(Array)
       @session.served.look if @session.amber_client
       @session.printed.install if @session.amber_client && arguments['output'] == true
