@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require_relative 'capabilities'
+require_relative 'ending'
 require_relative 'functions'
 require_relative 'inspection'
 require_relative 'raised'
@@ -151,6 +152,7 @@ module AmberAgent
       @session.stop_on_entry = arguments['stopOnEntry'] ? true : false
       @session.hits.tells_requests = @session.amber_client && arguments['requests'] == true
       Veil.set(arguments['veil'])
+      Ending.install
       Dormant.join_forks(arguments['forks'].is_a?(String) ? arguments['forks'] : nil)
       set_foreign('globs' => arguments['foreign']) if arguments['foreign'].is_a?(Array)
       @session.served.look if @session.amber_client

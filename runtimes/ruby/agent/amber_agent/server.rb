@@ -18,6 +18,8 @@ module AmberAgent
     SILENCE_SECONDS = 20.0
     # A client that comes while another is attached is answered after this long: the other may be leaving.
     GRACE_SECONDS = 0.3
+    # A program that ends waits for no longer than this until all that it has told is sent.
+    LAST_SECONDS = 1.0
     CHUNK = 262_144
 
     # A connection that came while another client was attached, with what it has said.
@@ -44,6 +46,11 @@ module AmberAgent
       # Who is attached now, or nil.
       def session
         @current&.session
+      end
+
+      # The program ends: waits until what it has told is sent, for as long as a client takes it and not for long.
+      def last_words
+        @current&.last_words
       end
 
       # Serve clients until there are none.
@@ -140,6 +147,14 @@ module AmberAgent
       waiting
     ensure
       close_handles
+    end
+
+    # See Server.last_words.
+    def last_words
+      return if @session.nil? || @client.nil? || Thread.current == @session.serving
+
+      deadline = Server.now + LAST_SECONDS
+      sleep 0.002 while (@session.hits.waiting? || @outbox.waiting?) && !@session.over? && Server.now < deadline
     end
 
     # After a fork, in the child: as close, without a word to the parent's client.

@@ -92,7 +92,7 @@ module AmberAgent
       end
       Recorder.listener = nil
       @requests.drop_marks
-      undo = [-> { Dormant.join_forks(nil) }, -> { @binder.restore }, -> { @printed.remove }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
+      undo = [-> { Dormant.join_forks(nil) }, -> { Ending.remove }, -> { @binder.restore }, -> { @printed.remove }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
               -> { @steppers.values.each(&:remove) }, -> { @pauses.values.each { |traces| traces.each(&:disable) } }]
       undo.each do |step|
         step.call
