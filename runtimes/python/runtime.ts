@@ -38,7 +38,7 @@ export const python: Runtime = {
     install: 'apt install python3',
   },
   lending: async () => (await import('./lending.js')).lending,
-  joinsChildren: false,
+  joinsChildren: true,
   joinsForks: true,
 
   prepare(environment) {

@@ -24,7 +24,7 @@ export const ruby: Runtime = {
     install: 'apt install ruby',
   },
   lending: async () => (await import('./lending.js')).lending,
-  joinsChildren: false,
+  joinsChildren: true,
   joinsForks: true,
 
   /** Ruby splits these options at blanks and knows no quotes: from a folder with a blank in its name nothing is loaded. */

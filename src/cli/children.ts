@@ -15,14 +15,17 @@ let lookings: Promise<void> = Promise.resolve();
 /**
  * Has processes that a target starts (children, workers) become targets of their own.
  * @param pid the target's process
+ * @param joinsForks whether those that it forks come by themselves
  * @returns ends it
  */
 export function joinChildren(
   session: PromptSession,
   parent: TargetBench,
   pid: number,
+  joinsForks: boolean,
   open: (child: Openable, facts: TargetFacts) => Promise<TargetBench>,
 ): () => void {
+  const own = processFacts(pid)?.command;
   const settled = new Set<number>();
   const tries = new Map<number, number>();
   const attach = async (child: Target) => {
@@ -39,7 +42,11 @@ export function joinChildren(
     const count = (tries.get(child.pid) ?? 0) + 1;
     tries.set(child.pid, count);
     try {
-      const bench = await open({ pid: child.pid, target: child }, facts);
+      const { description } = child;
+      const bench = await open(
+        { pid: child.pid, target: child, ...(description ? { description } : {}) },
+        facts,
+      );
       settled.add(child.pid);
       session.tell(`also attached: target ${bench.number} (${name}), started by ${parent.target.name}`);
     } catch (error) {
@@ -52,8 +59,10 @@ export function joinChildren(
       }
     }
   };
+  // Forks come by themselves, where the runtime has them wait; into what was not prepared nothing is brought unasked.
+  const isWanted = ({ prepared, command }: Target) => !joinsForks || (prepared && command !== own);
   const isChild = (target: Target) =>
-    target.runtime === parent.runtime && target.state === 'free' && target.parent === pid;
+    target.runtime === parent.runtime && target.state === 'free' && target.parent === pid && isWanted(target);
   const look = async () => {
     for (const child of session.findTargets().filter(isChild)) {
       const isKnown = session.bench.targets.some(({ target }) => target.id === targetId(child));

@@ -65,7 +65,7 @@ export async function openTarget(
   if (runtime.joinsChildren && entry === undefined && options.alone !== true) {
     const join = (child: Openable, of: TargetFacts) =>
       openTarget(session, child, of, { ...options, parent: bench }, output);
-    bench.session.on('ended', joinChildren(session, bench, openable.pid, join));
+    bench.session.on('ended', joinChildren(session, bench, openable.pid, runtime.joinsForks, join));
   }
   return bench;
 }

@@ -1,3 +1,5 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { agentEnvironment } from '../../runtimes/list.js';
 import { type Amber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
@@ -44,6 +46,39 @@ const PROGRAMS: [string, string, string[], boolean][] = [
   [`Python ${newest?.version}`, 'stamping.py', [newest?.path ?? '', 'stamping.py'], newest !== undefined],
   ['Ruby', 'stamping.rb', ['ruby', 'stamping.rb'], rubyHas('fiddle')],
 ];
+
+/** It starts a program of its own, which works until a file is there. */
+const STARTS = `import subprocess, sys
+print('ready', flush=True)
+for line in sys.stdin:
+    subprocess.run([sys.executable, 'inner.py'])
+    print('ended', flush=True)
+`;
+const INNER = `import os, time
+def quote(n):
+    total = n * 2
+    return total
+while not os.path.exists('enough'):
+    quote(4)
+    time.sleep(0.02)
+`;
+
+it('what an attached Python starts anew is joined a moment later', async () => {
+  const folder = makeFolder({ 'starting.py': STARTS, 'inner.py': INNER });
+  const env = { ...process.env, ...agentEnvironment(process.env) };
+  const service = new LineProgram(folder, newest?.path ?? 'python3', ['starting.py'], { env });
+  await service.line('ready');
+  const marks = ['--log', 'inner.py:4 "quoted {total}"'];
+  const amber = startAmber(['attach', `${service.pid}`, ...marks], { cwd: folder });
+  await amber.shows('attached to');
+  service.say('go');
+  await amber.shows('also attached');
+  await amber.shows('quoted 8');
+  writeFileSync(join(folder, 'enough'), '');
+  expect(await service.line('ended')).toBe('ended');
+  amber.type('detach\n');
+  await amber.ended;
+});
 
 describe.each(PROGRAMS)('what an attached %s forks', (_, file, [program = '', ...args], isHere) => {
   const isRuby = file.endsWith('.rb');
