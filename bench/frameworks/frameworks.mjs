@@ -307,5 +307,6 @@ export const FRAMEWORKS = {
     debian: ['wordpress', 'mariadb-server', 'php-mysql', 'nginx-light', 'php-fpm'],
     version: ['dpkg-query', '-W', 'wordpress'],
     start: ['node', 'serve.mjs', 'PORT'],
+    example: 'eval "$(amber run --print-env)"; php-fpm8.2 -F',
   },
 };

@@ -11,6 +11,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { BEHAVIOURS, tryAll } from './behaviours.mjs';
+import { examplesOf } from './examples.mjs';
 import { FRAMEWORKS } from './frameworks.mjs';
 import { endClients } from './load.mjs';
 
@@ -101,5 +102,11 @@ function write() {
   }
   const order = Object.keys(FRAMEWORKS).map((name) => lines.get(`| ${name}`));
   const table = [head, ...order.filter(Boolean)].join('\n');
-  writeFileSync(PAGE, `${intro}<!-- table -->\n${table}\n<!-- end of the table -->${after}`);
+  const [between, shown] = after.split('<!-- examples -->\n');
+  const [, end] = shown.split('<!-- end of the examples -->');
+  const examples = `<!-- examples -->\n${examplesOf(FRAMEWORKS)}<!-- end of the examples -->`;
+  writeFileSync(
+    PAGE,
+    `${intro}<!-- table -->\n${table}\n<!-- end of the table -->${between}${examples}${end}`,
+  );
 }
