@@ -25,7 +25,7 @@ const PARTS = [
   'deliveries',
 ];
 
-const countsSchema = z.array(
+export const countsSchema = z.array(
   z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
 );
 export type HelperCounts = z.infer<typeof countsSchema>;

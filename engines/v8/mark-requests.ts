@@ -3,6 +3,7 @@ import type { RequestHandler } from '../../src/adapters/dap-server.js';
 import { keepMarks, type Wanted } from '../../src/adapters/wanted.js';
 import { HIDDEN, type Veil } from '../../src/core/veil.js';
 import type { ErrorFilters } from './errors.js';
+import type { HelperCounts } from './helper.js';
 import { Mark, type MarkPlace, watchMarks } from './marks.js';
 import type { JavaScriptThread } from './thread.js';
 
@@ -40,6 +41,18 @@ export class MarkRequests {
   /** The mark that has a number in code, also one that is gone. */
   markOf(code: number): Mark | undefined {
     return this.#byCode.get(code);
+  }
+
+  /** What every mark has counted, as far as is known here: the answer to `amberMarks`. */
+  get counts(): object {
+    return { marks: this.#marks.map((mark) => ({ id: mark.id, ...mark.counts })) };
+  }
+
+  /** Takes what marks have counted in a thread, by their numbers in code. */
+  count(thread: number, counts: HelperCounts): void {
+    for (const { id, hits, errors, first } of counts) {
+      this.#byCode.get(id)?.counted.set(thread, { hits, errors, first });
+    }
   }
 
   handlers(): Record<string, RequestHandler> {
@@ -132,6 +145,6 @@ export class MarkRequests {
 
   async #counts(): Promise<object> {
     await Promise.all(this.program.threads().map((thread) => thread.refresh()));
-    return { marks: this.#marks.map((mark) => ({ id: mark.id, ...mark.counts })) };
+    return this.counts;
   }
 }

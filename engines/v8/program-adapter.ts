@@ -10,6 +10,7 @@ import type { Channel } from './channel.js';
 import { ClientEvents } from './client-events.js';
 import type { Entry } from './entry.js';
 import { ErrorFilters } from './errors.js';
+import type { HelperCounts } from './helper.js';
 import { MarkRequests } from './mark-requests.js';
 import type { Mark } from './marks.js';
 import type { PausedThread } from './paused.js';
@@ -289,6 +290,14 @@ export abstract class ProgramAdapter {
       await thread.leave();
     }
     await this.letGo();
+  }
+
+  /** What the marks of a thread have counted in the end, when it cannot be asked any more. */
+  protected counted(thread: number, counts: HelperCounts): void {
+    this.marks.count(thread, counts);
+    if (this.isAmber) {
+      this.server.event('amberCounts', this.marks.counts);
+    }
   }
 
   /** The program has ended, and with it the session; `terminated`: it has said so itself. */

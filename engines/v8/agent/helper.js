@@ -44,6 +44,9 @@
     return mark;
   }
 
+  /** What every mark has counted. */
+  const counts = () => [...marks].map(([id, { hits, errors, first }]) => ({ id, hits, errors, first }));
+
   /** Whether this hit is still within what the mark may tell in a second; what is not is counted. */
   function mayTell(mark) {
     const { limits } = mark;
@@ -239,7 +242,7 @@
       }
       way.beat?.();
       deliveries.flush();
-      return [...marks].map(([id, { hits, errors, first }]) => ({ id, hits, errors, first }));
+      return counts();
     },
     /** From V8 14 on, which Node 26 has, code can be changed only where a flag allows it; until we go. */
     allowEdits() {
@@ -263,6 +266,7 @@
       forbidEdits();
       if (way.flush === deliveries.flush) {
         way.flush = undefined;
+        way.counts = undefined;
       }
       if (globalThis[options.name] === helper) {
         delete globalThis[options.name];
@@ -271,6 +275,7 @@
   };
 
   way.flush = deliveries.flush;
+  way.counts = counts;
   Object.defineProperty(globalThis, options.name, { value: helper, configurable: true, enumerable: false });
   return true;
 })

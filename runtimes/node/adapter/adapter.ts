@@ -2,6 +2,7 @@ import type { Duplex } from 'node:stream';
 import { z } from 'zod';
 import type { Channel } from '../../../engines/v8/channel.js';
 import type { Entry } from '../../../engines/v8/entry.js';
+import { countsSchema } from '../../../engines/v8/helper.js';
 import type { Hold } from '../../../engines/v8/program.js';
 import { MAIN, ProgramAdapter, type Reached } from '../../../engines/v8/program-adapter.js';
 import { anythingSchema } from '../../../engines/v8/protocol.js';
@@ -52,6 +53,7 @@ export class JavaScriptAdapter extends ProgramAdapter {
     agent.on('closed', () => this.ended(false));
     agent.on('event', (method, params) => {
       if (method === 'Amber.ended') {
+        this.counted(MAIN, endedSchema.parse(params).counts);
         this.ended(true);
         agent.close();
       } else if (method === 'Amber.lapsed') {
@@ -145,4 +147,5 @@ export class JavaScriptAdapter extends ProgramAdapter {
   }
 }
 
+const endedSchema = z.object({ counts: countsSchema.default([]) });
 const remainsSchema = z.object({ scripts: z.array(z.string()) });

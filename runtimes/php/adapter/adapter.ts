@@ -125,7 +125,7 @@ export class PhpAdapter {
       amberMarks: async () => {
         this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
         await this.#lookForReader();
-        return { marks: this.#marks.all.map((mark) => ({ id: mark.id, ...mark.counts })) };
+        return this.#counts();
       },
       amberForeign: async (args) => {
         const { globs } = z.object({ globs: z.array(z.string()) }).parse(args);
@@ -274,9 +274,17 @@ export class PhpAdapter {
     return undefined;
   }
 
+  #counts(): object {
+    return { marks: this.#marks.all.map((mark) => ({ id: mark.id, ...mark.counts })) };
+  }
+
   /** The process has ended. */
   #end(): void {
     clearInterval(this.#watch);
+    this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
+    if (this.#isAmber) {
+      this.#server.event('amberCounts', this.#counts());
+    }
     this.#server.event('terminated');
     void this.#leave();
   }

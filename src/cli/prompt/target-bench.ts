@@ -327,7 +327,9 @@ export class TargetBench {
     this.#ended = new AmberError('AL_TARGET_GONE', `${this.target.name} is not attached any more`);
     const code = reported ?? (how === 'detached' ? undefined : await this.target.exitCode?.()) ?? null;
     const ended = await howEnded(how, code, this.target.isAlive, this.#host.clock);
-    this.#host.tell({ kind: 'ended', target: this.target, how: ended, code });
+    const counters = how === 'detached' ? [] : this.sync.counters;
+    const { isFinal } = this.sync;
+    this.#host.tell({ kind: 'ended', target: this.target, how: ended, code, counters, isFinal });
     this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
     this.#stops.end(this.#ended);
     this.#host.ended(this, ended);

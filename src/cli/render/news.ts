@@ -1,5 +1,6 @@
 import type { AmberError } from '../../core/errors.js';
-import type { MarkStatus } from '../../core/marks/store.js';
+import { formatMark } from '../../core/marks/grammar.js';
+import type { Mark, MarkStatus } from '../../core/marks/store.js';
 import type { Ending } from '../../core/session/session.js';
 import type { StopReport } from '../../core/session/stop-report.js';
 import type { TargetName } from '../../core/target-name.js';
@@ -20,7 +21,15 @@ export type News =
   | ({ kind: 'mark'; target: TargetName; mark: number } & Pick<MarkStatus, 'state' | 'route' | 'note'>)
   /** A pause has gone by itself, after so many milliseconds. */
   | { kind: 'released'; thread: string; after: number }
-  | { kind: 'ended'; target: TargetName; how: TargetEnding; code: number | null }
+  | {
+      kind: 'ended';
+      target: TargetName;
+      how: TargetEnding;
+      code: number | null;
+      /** What its counters have come to, and whether it has told them at its end. */
+      counters: readonly Counter[];
+      isFinal: boolean;
+    }
   | { kind: 'failed'; error: AmberError };
 
 /** Tells it, as a record or in words. */
@@ -56,9 +65,14 @@ export function tellNews(output: Output, context: TableContext, news: News): voi
       break;
     }
     case 'ended': {
-      const { target, how, code } = news;
-      output.tell({ kind: 'ended', target: target.id, name: target.name, how, code }, () =>
-        endSentence(target.name, how, code),
+      const { target, how, code, counters, isFinal } = news;
+      const counts = counters.map(({ mark, count }) => ({ mark: mark.number, count }));
+      const record = { kind: 'ended' as const, target: target.id, name: target.name, how, code };
+      output.tell({ ...record, counts, final: isFinal }, () =>
+        [
+          endSentence(target.name, how, code),
+          ...counters.map((counter) => countSentence(counter, target.name, isFinal)),
+        ].join('\n'),
       );
       break;
     }
@@ -92,6 +106,18 @@ function tellStop(
   if (report.watches.length > 0 && output.json) {
     output.tell({ kind: 'watches', watches: report.watches.map(watchRecord) }, () => '');
   }
+}
+
+/** A counter of one target. */
+interface Counter {
+  mark: Mark;
+  count: number;
+}
+
+/** What a counter has come to; of a target that was killed that is not known for sure. */
+export function countSentence({ mark, count }: Counter, target: string, isFinal: boolean): string {
+  const passes = `${isFinal ? '' : 'at least '}${count.toLocaleString('en')} passes of mark ${mark.number}`;
+  return `${passes} (${formatMark(mark.spec)}) in ${target}`;
 }
 
 export function endSentence(target: string, how: TargetEnding, code: number | null): string {

@@ -276,6 +276,10 @@ export const recordSchema = z.discriminatedUnion('kind', [
     name: z.string(),
     how: z.enum(['exited', 'killed', 'detached', 'lost']),
     code: z.number().int().nullable(),
+    /** What its counters have come to. */
+    counts: z.array(z.object({ mark: z.number().int(), count: z.number().int() })),
+    /** Whether the program has told them when it came to its end. */
+    final: z.boolean(),
   }),
   z.object({ kind: z.literal('error'), code: z.string(), message: z.string(), hint: z.string() }),
 ]);

@@ -9,6 +9,7 @@ import type { TrailHead, TrailRecorder } from '../../core/trail/recorder.js';
 import type { TrailEnd } from '../../core/trail/records.js';
 import type { PromptSession } from '../attach-session.js';
 import type { TargetBench } from '../prompt/target-bench.js';
+import { countSentence } from '../render/news.js';
 import type { TraceFeed } from './feed.js';
 import type { FollowedPlace } from './follow.js';
 import type { TraceLimits } from './limits.js';
@@ -176,16 +177,13 @@ export async function record(
 
 /** What the counters have come to. */
 async function tellCounts({ bench }: PromptSession, recorder: TrailRecorder): Promise<void> {
-  for (const { target, sync } of bench.open) {
+  for (const { target, sync, ended } of bench.targets) {
     await sync.refresh().catch(() => undefined);
-    for (const mark of bench.marks.all.filter(({ kind, on }) => kind === 'count' && on)) {
-      const { hits, state } = sync.status(mark);
-      if (state !== 'on') {
-        continue;
+    for (const counter of sync.counters) {
+      recorder.count(target.id, counter.mark, counter.count);
+      if (ended === undefined) {
+        bench.output.remark(countSentence(counter, target.name, true));
       }
-      recorder.count(target.id, mark, hits);
-      const count = `${hits.toLocaleString('en')} passes of mark ${mark.number}`;
-      bench.output.remark(`${count} (${formatMark(mark.spec)}) in ${target.name}`);
     }
   }
 }

@@ -39,7 +39,7 @@ export const amberBreakpointSchema = z.object({
 });
 export type AmberBreakpoint = z.infer<typeof amberBreakpointSchema>;
 
-/** The answer to the request `amberMarks`: the counts of every mark now. */
+/** The answer to the request `amberMarks`, and the event `amberCounts`: the counts of every mark now. */
 export const amberMarksBodySchema = z.object({
   marks: z.array(amberBreakpointSchema.extend({ id: z.number() })),
 });

@@ -48,6 +48,7 @@ export class MarkSync extends EventEmitter<SyncEvents> {
   readonly #told = new ToldReader();
   readonly #emulation = new Emulation();
   #isSuspended = false;
+  #isFinal = false;
   #seq = 0;
   #sending: Promise<void> = Promise.resolve();
 
@@ -71,6 +72,10 @@ export class MarkSync extends EventEmitter<SyncEvents> {
         this.emit('interrupted', mark, this.status(mark));
       }
     });
+    session.on('counts', (body) => {
+      this.#statuses.counted(body);
+      this.#isFinal = true;
+    });
     // Hits may come together with the answer that says which breakpoint is which mark.
     session.on('hits', (body) => void this.#sending.then(() => this.#onHits(body)));
   }
@@ -83,6 +88,20 @@ export class MarkSync extends EventEmitter<SyncEvents> {
 
   concerns(mark: Mark): boolean {
     return this.filter.concerns(mark);
+  }
+
+  /** Whether the program has told its counts when it came to its end; of one that was killed they are what was asked last. */
+  get isFinal(): boolean {
+    return this.#isFinal;
+  }
+
+  /** What the counters have come to, those that are on. */
+  get counters(): { mark: Mark; count: number }[] {
+    return this.store.all
+      .filter((mark) => mark.kind === 'count' && mark.on && this.concerns(mark))
+      .map((mark) => ({ mark, ...this.status(mark) }))
+      .filter(({ state, hits }) => state === 'on' || hits > 0)
+      .map(({ mark, hits }) => ({ mark, count: hits }));
   }
 
   /** The marks a stop was for. */

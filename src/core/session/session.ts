@@ -8,6 +8,7 @@ import {
   type AmberHits,
   amberCapabilitySchema,
   amberHitsSchema,
+  amberMarksBodySchema,
 } from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
 import { AmberError } from '../errors.js';
@@ -33,6 +34,8 @@ interface SessionEvents {
   /** A server tells what has become of a breakpoint: bound later, moved, failed. */
   breakpoint: [dap.Breakpoint];
   hits: [AmberHits];
+  /** What marks have counted, told unasked. */
+  counts: [z.infer<typeof amberMarksBodySchema>];
   ended: [Ending, number | undefined];
 }
 
@@ -233,6 +236,9 @@ export class Session extends EventEmitter<SessionEvents> {
         break;
       case 'amberHits':
         take(amberHitsSchema, event, (body) => this.emit('hits', body));
+        break;
+      case 'amberCounts':
+        take(amberMarksBodySchema, event, (body) => this.emit('counts', body));
         break;
       case 'capabilities':
         take(dap.capabilitiesEventSchema, event, ({ capabilities }) => this.#learn(capabilities));

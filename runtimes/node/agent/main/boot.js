@@ -65,6 +65,8 @@
     isFull: () => Atomics.load(shared, FULL) === 1 || sent - Atomics.load(shared, PASSED) > MOST_UNDER_WAY,
     /** Tells what has not been told yet; the helper's, while it is there. */
     flush: undefined,
+    /** What its marks have counted. */
+    counts: undefined,
     /** Ends the agent's part in the main thread. */
     takeAway,
     /** Whether a program that `amber launch` holds before its first line may go on. */
@@ -78,7 +80,7 @@
   function onExit(code) {
     try {
       way.flush?.();
-      port.postMessage({ exit: code });
+      port.postMessage({ exit: code, counts: way.counts?.() ?? [] });
       Atomics.wait(shared, GOODBYE, 0, LAST_WORDS);
       // Its leaving is carried out between two turns of whatever runs.
       for (let turn = 0; turn < 10_000; turn += 1) Object.is(turn, port);

@@ -216,12 +216,12 @@ class Session {
       void this.stops.tooHot(message.hot);
       wire?.send({ method: 'Amber.hot', params: { number: message.hot } });
     } else if (message.exit !== undefined) {
-      this.#goodbye(message.exit);
+      this.#goodbye(message.exit, message.counts);
     }
   }
 
   /** The program ends: the client has what was on the way, then the engine is left, then the program may go on. */
-  #goodbye(code) {
+  #goodbye(code, counts) {
     const leave = () => {
       clearTimeout(late);
       this.#endEngine();
@@ -232,7 +232,7 @@ class Session {
     this.endpoint.close();
     const wire = this.#client?.wire;
     if (wire?.socket.writable) {
-      wire.sendLine(JSON.stringify({ method: 'Amber.ended', params: { code } }), leave);
+      wire.sendLine(JSON.stringify({ method: 'Amber.ended', params: { code, counts } }), leave);
     } else {
       leave();
     }

@@ -175,6 +175,10 @@ class Marks:
     def all(self) -> list:
         return list(self._by_id.values())
 
+    def counts(self) -> dict:
+        """What every mark has counted: the answer to `amberMarks`."""
+        return {"marks": [dict(mark.counts(), id=mark.id, route=mark.route or None) for mark in self.all()]}
+
     def replace(self, path: str, marks: list) -> None:
         """Set the marks of one file; marks that are not in the list are gone at once."""
         for mark in self._by_path.pop(path, []):

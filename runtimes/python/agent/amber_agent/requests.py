@@ -303,7 +303,7 @@ class Requests:
         return {"breakpoints": answers}
 
     def do_amberMarks(self, _arguments: dict) -> dict:
-        return {"marks": [dict(mark.counts(), id=mark.id, route=mark.route or None) for mark in self._session.marks.all()]}
+        return self._session.marks.counts()
 
     # Threads.
 

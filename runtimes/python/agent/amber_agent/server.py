@@ -287,6 +287,7 @@ class _Server:
         session = self._session
         if session is None or self._client is None or get_ident() == self._serving:
             return
+        session.tell_counts()
         deadline = time.monotonic() + LAST_SECONDS
         while (session.hits.waiting or self._outbox.waiting) and not session.over and time.monotonic() < deadline:
             time.sleep(0.002)

@@ -164,6 +164,11 @@ class Session:
         """A hook that was put into another thread failed."""
         self.trouble("a hook failed", error)
 
+    def tell_counts(self) -> None:
+        """The program ends: nobody can ask for the counts any more."""
+        if self.amber_client:
+            self.event("amberCounts", self.marks.counts())
+
     def mark_changed(self, mark) -> None:
         self.event("breakpoint", {"reason": "changed", "breakpoint": mark.describe()})
 

@@ -52,7 +52,7 @@ module AmberAgent
         waits = !claim.empty? && join_launch?(claim)
         Description.describe(nil)
         Recorder.start
-        at_exit { Description.forget }
+        at_exit { end_here }
         Process.singleton_class.prepend(Forks)
         serve_soon if ENV['AMBER_LISTEN']
         wait_in_launch(claim) if waits
@@ -70,7 +70,7 @@ module AmberAgent
         require_relative 'server'
         Description.describe(nil)
         Process.singleton_class.prepend(Forks)
-        at_exit { Description.forget } unless @hooked
+        at_exit { end_here } unless @hooked
         @hooked = true
         serve_soon
       end
@@ -96,6 +96,12 @@ module AmberAgent
       end
 
       private
+
+      # The program ends.
+      def end_here
+        Server.last_words if defined?(Server)
+        Description.forget
+      end
 
       def joining
         return if @joins.nil? || @forks >= MOST_FORKS

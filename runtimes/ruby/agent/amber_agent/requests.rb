@@ -98,6 +98,12 @@ module AmberAgent
       @marks = {}
     end
 
+    # What every mark has counted: the answer to `amberMarks`.
+    def counts
+      all = @marks.values.flatten.group_by(&:id)
+      { 'marks' => all.map { |id, marks| Mark.counts_of(marks).merge('id' => id, 'route' => marks.filter_map(&:route).first) } }
+    end
+
     private
 
     def respond(message, body)
@@ -270,8 +276,7 @@ module AmberAgent
     end
 
     def marks(_arguments)
-      all = @marks.values.flatten.group_by(&:id)
-      { 'marks' => all.map { |id, marks| Mark.counts_of(marks).merge('id' => id, 'route' => marks.filter_map(&:route).first) } }
+      counts
     end
 
     # Threads.

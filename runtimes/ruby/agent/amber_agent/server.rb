@@ -153,6 +153,7 @@ module AmberAgent
     def last_words
       return if @session.nil? || @client.nil? || Thread.current == @session.serving
 
+      @session.tell_counts
       deadline = Server.now + LAST_SECONDS
       sleep 0.002 while (@session.hits.waiting? || @outbox.waiting?) && !@session.over? && Server.now < deadline
     end

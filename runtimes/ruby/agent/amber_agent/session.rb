@@ -152,6 +152,11 @@ module AmberAgent
       mark_changed(mark)
     end
 
+    # The program ends: nobody can ask for the counts any more.
+    def tell_counts
+      event('amberCounts', @requests.counts) if @amber_client
+    end
+
     def mark_changed(mark)
       event('breakpoint', 'reason' => 'changed', 'breakpoint' => mark.describe)
     end
