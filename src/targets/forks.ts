@@ -1,6 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { type FSWatcher, rmSync, watch, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { type FSWatcher, watch } from 'node:fs';
 import { type Description, describedPids, readDescription } from './description.js';
 import { runFolder } from './run-folder.js';
 
@@ -8,12 +7,12 @@ import { runFolder } from './run-folder.js';
 const LOOK_INTERVAL = 250;
 
 /**
- * Forks of targets that are attached to: each finds the file that is left here, describes itself in the run folder with its
- * name, and waits until it has its marks, as what is launched does.
+ * Forks of targets that are attached to: each describes itself in the run folder with the name that the target was given, and
+ * waits until it has its marks, as what is launched does. The name says whose it is, so that nothing is left of it.
  */
 export class Forks {
   readonly #folder = runFolder(process.env);
-  readonly #id = `launch-${randomBytes(8).toString('hex')}`;
+  readonly #id = `join-${process.pid}-${randomBytes(8).toString('hex')}`;
   readonly #seen = new Set<number>();
   readonly #timer: NodeJS.Timeout;
   #watcher: FSWatcher | undefined;
@@ -23,7 +22,6 @@ export class Forks {
    * @throws AmberError `AL_RUN_FOLDER`
    */
   constructor(private readonly forked: (description: Description) => void) {
-    writeFileSync(this.#file, `{"launcher":${process.pid}}\n`, { mode: 0o600 });
     try {
       this.#watcher = watch(this.#folder, { persistent: false }, () => this.#look());
       this.#watcher.on('error', () => this.#watcher?.close());
@@ -34,13 +32,9 @@ export class Forks {
     this.#timer.unref();
   }
 
-  /** What targets are told, in `attach`: the file that they look for, without its ending. */
+  /** What targets are told, in `attach`. */
   get claim(): string {
-    return join(this.#folder, this.#id);
-  }
-
-  get #file(): string {
-    return `${this.claim}.json`;
+    return this.#id;
   }
 
   #look(): void {
@@ -63,6 +57,5 @@ export class Forks {
   close(): void {
     clearInterval(this.#timer);
     this.#watcher?.close();
-    rmSync(this.#file, { force: true });
   }
 }

@@ -10,8 +10,8 @@ from _json import encode_basestring_ascii as _quote
 from . import VERSION
 
 # `signal` wakes the agent, 0: none does; `folder`: the run folder that was named when the agent was brought in;
-# `launch`: the file that claims the launch which this is part of; `joins`: the same of a client that is attached and has forks
-# wait for it, and `forks` how many there have been; `written`: the process that has described itself, and its file.
+# `launch`: the file that claims the launch which this is part of; `joins`: the name that a client which is attached gives to
+# forks that are to wait for it, and `forks` how many there have been; `written`: the process that has described itself, and its file.
 state = {"signal": 0, "folder": None, "launch": None, "joins": None, "forks": 0, "written": None, "trouble": "", "listens": False}
 
 

@@ -198,7 +198,7 @@ def _after_forking():
 
 
 def _joining():
-    """What a client that is attached has left for forks that are to wait for it; None where they are let be."""
+    """The name that a client which is attached gives to forks that are to wait for it; None where they are let be."""
     from . import entry
 
     claim = state["joins"] if state["forks"] < _MOST_FORKS else None

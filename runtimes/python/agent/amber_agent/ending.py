@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import os
 
+from . import description
+
 
 class Ending:
     """The way out that is ours while a session lasts."""
@@ -24,6 +26,7 @@ class Ending:
 
         def _exit(status):
             session.last_words()
+            description.forget()
             before(status)
 
         self._before, self._ours = before, _exit

@@ -12,6 +12,8 @@ from .stack import is_ours
 PATIENCE_SECONDS = 30.0
 # Where the launch says who it is, in what it has left for the processes that wait.
 _LAUNCHER = b'"launcher":'
+# How the name begins that a client gives to those who are to wait for it; its process comes next.
+_JOINS = "join-"
 
 _state: dict = {"ready": False}
 
@@ -34,7 +36,10 @@ def is_on(claim: str) -> bool:
 
 
 def _launcher(claim: str) -> int:
-    """The process of a launch; 0 where it is over."""
+    """The process of a launch, or of whoever is attached and has forks wait (`join-PID-…`); 0 where it is over."""
+    name = claim.rpartition("/")[2]
+    if name.startswith(_JOINS):
+        return int(name[len(_JOINS) :].partition("-")[0])
     try:
         handle = os.open(claim + ".json", os.O_RDONLY | os.O_CLOEXEC)
         try:

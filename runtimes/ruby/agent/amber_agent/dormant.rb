@@ -27,7 +27,7 @@ module AmberAgent
     @forks = 0
 
     class << self
-      # A client that is attached has forks wait for it (`claim`: the file that it has left for that), or not any more (nil).
+      # A client that is attached has forks wait for it (`claim`: the name that it gives them), or not any more (nil).
       def join_forks(claim)
         @joins = claim
         @forks = 0

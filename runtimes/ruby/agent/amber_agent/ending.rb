@@ -40,6 +40,7 @@ module AmberAgent
       # In another Ractor than the first nobody can be asked.
       def wait
         Server.last_words
+        Description.forget
       rescue StandardError
         nil
       end

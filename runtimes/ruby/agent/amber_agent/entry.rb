@@ -26,11 +26,10 @@ module AmberAgent
 
       # Block the main thread until the client has set its marks; where it wants that, stop at the first line of the program.
       def wait_for_client(claim, seconds)
-        launcher = launcher_of(claim)
         yield
         deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + seconds
         session = nil
-        while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && File.exist?("#{claim}.json") && alive?(launcher)
+        while session.nil? && Process.clock_gettime(Process::CLOCK_MONOTONIC) < deadline && on?(claim)
           session = next_session
         end
         expect_nobody
@@ -44,7 +43,11 @@ module AmberAgent
 
       private
 
+      # The process of a launch, or of whoever is attached and has forks wait (`join-PID-…`); 0 where it is over.
       def launcher_of(claim)
+        joining = File.basename(claim)[/\Ajoin-(\d+)-/, 1]
+        return joining.to_i if joining
+
         File.read("#{claim}.json")[/"launcher":(\d+)/, 1].to_i
       rescue SystemCallError
         0
