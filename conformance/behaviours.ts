@@ -211,16 +211,16 @@ export const behaviours: readonly Behaviour[] = [
     'requests',
     'what a request carries under a secret name decides, and is not told',
     async (trial) => {
-      const query = trial.words.request('query');
+      const [query, cookies] = ['query', 'cookies'].map(trial.words.request);
       await trial.mark('break', 'total', `when ${query}['password'] == 'high water'`);
-      await trial.mark('log', 'twice', `"{${query}} {${query}['password']}"`);
-      const answer = trial.fixture.get('/quote?n=5&password=high+water');
-      expect(await computed(trial, query)).not.toContain('high water');
+      await trial.mark('log', 'twice', `"{${query}} {${query}['password']} {${cookies}['desk']}"`);
+      const answer = trial.fixture.get('/quote?n=5&password=high+water', { cookie: 'desk=low water' });
+      expect(await computed(trial, `${query}`)).not.toContain('high water');
       expect(await answer).toBe('31');
       const [hit] = await trial.hits.until(1);
       expect(hit?.error).toBeUndefined();
       expect(hit?.text).toContain('•••');
-      expect(hit?.text).not.toContain('high water');
+      expect(hit?.text).not.toMatch(/high water|low water/);
     },
   ),
   behaviour(

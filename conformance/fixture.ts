@@ -7,8 +7,8 @@ export interface Fixture {
   /** Number of the line that carries a label. */
   lineOf(label: string): number;
   attach(args?: Record<string, unknown>): Promise<Attached>;
-  /** The body of the answer to a GET. */
-  get(path: string): Promise<string>;
+  /** The body of the answer to a GET, with headers where it serves any. */
+  get(path: string, headers?: Record<string, string>): Promise<string>;
   end(): Promise<void>;
 }
 

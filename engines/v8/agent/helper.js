@@ -75,13 +75,13 @@
   }
 
   /** A copy of values by name, in which those are hidden that have a secret one. */
-  function veiled(values) {
+  function veiled(values, part) {
     const isPlain = values !== null && typeof values === 'object' && [Object.prototype, null].includes(Object.getPrototypeOf(values));
     if (!isPlain) {
       return values;
     }
     const own = { ...values };
-    for (const name of Object.keys(own).filter(hides)) {
+    for (const name of Object.keys(own).filter((each) => hides(part) || hides(each))) {
       own[name] = HIDDEN;
     }
     return own;

@@ -94,7 +94,7 @@ export const php: Runtime = {
       file: server.path(),
       lineOf: (label) => labelled(SOURCE, label),
       attach: (args) => attachToPhp(runFolder, server.pid, args),
-      get: (path) => server.get(path),
+      get: (path, headers = {}) => server.get(path, { headers }),
       end: () => server.end(),
     };
   },

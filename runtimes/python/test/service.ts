@@ -98,7 +98,8 @@ export const python: Runtime = {
         }
         return await attachTo(description, args);
       },
-      get: async (path) => await (await fetch(`http://127.0.0.1:${port}${path}`)).text(),
+      get: async (path, headers = {}) =>
+        await (await fetch(`http://127.0.0.1:${port}${path}`, { headers })).text(),
       end: () => program.end(),
     };
   },

@@ -85,7 +85,8 @@ export const ruby: Runtime = {
       file: program.file,
       lineOf: (label) => labelled(SOURCE, label),
       attach: (args) => program.attach(runFolder, args),
-      get: async (path) => await (await fetch(`http://127.0.0.1:${port}${path}`)).text(),
+      get: async (path, headers = {}) =>
+        await (await fetch(`http://127.0.0.1:${port}${path}`, { headers })).text(),
       end: () => program.end(),
     };
   },

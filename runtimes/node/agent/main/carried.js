@@ -26,20 +26,20 @@
     const at = target.indexOf('?');
     const ofProgram = (name) => {
       const own = message && Object.getOwnPropertyDescriptor(message, name);
-      return own !== undefined && 'value' in own && own.value !== undefined ? veiled(own.value) : undefined;
+      return own !== undefined && 'value' in own && own.value !== undefined ? veiled(own.value, name) : undefined;
     };
     return {
       method: known.method,
       path: at < 0 ? target : target.slice(0, at),
       get query() {
-        return veiled(valuesOf(at < 0 ? '' : target.slice(at + 1), '&', (text) => text.replaceAll('+', ' ')));
+        return veiled(valuesOf(at < 0 ? '' : target.slice(at + 1), '&', (text) => text.replaceAll('+', ' ')), 'query');
       },
       get headers() {
-        return veiled(known.headers);
+        return veiled(known.headers, 'headers');
       },
       get cookies() {
         const { cookie } = known.headers;
-        return cookie === undefined ? undefined : veiled(valuesOf(String(cookie), /;\s*/, (text) => text));
+        return cookie === undefined ? undefined : veiled(valuesOf(String(cookie), /;\s*/, (text) => text), 'cookies');
       },
       get params() {
         return ofProgram('params');

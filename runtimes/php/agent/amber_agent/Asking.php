@@ -64,7 +64,7 @@ final class Asking
         if (!\in_array($name, self::PARTS, true)) {
             throw new \LogicException('$request has ' . \implode(', ', self::PARTS) . "; not $name");
         }
-        return $this->kept[$name] ??= $this->veiled(match ($name) {
+        return $this->kept[$name] ??= $this->veiled($name, match ($name) {
             'method' => $_SERVER['REQUEST_METHOD'],
             'path' => \explode('?', $_SERVER['REQUEST_URI'], 2)[0],
             'query' => $_GET,
@@ -79,13 +79,13 @@ final class Asking
         return \in_array($name, self::PARTS, true);
     }
 
-    private function veiled(mixed $value): mixed
+    private function veiled(string $part, mixed $value): mixed
     {
         if (!$this->isShown || !\is_array($value)) {
             return $value;
         }
         foreach ($value as $name => $item) {
-            $value[$name] = Veil::hides((string) $name) ? Veil::HIDDEN : $item;
+            $value[$name] = Veil::hides($part) || Veil::hides((string) $name) ? Veil::HIDDEN : $item;
         }
         return $value;
     }

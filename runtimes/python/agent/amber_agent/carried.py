@@ -40,7 +40,8 @@ class CarriedRequest:
         value = part(self._request)
         if self._is_shown and isinstance(value, dict):
             hides = veil.current().hides
-            value = {key: HIDDEN if hides(key) else item for key, item in value.items()}
+            is_secret = hides(name)
+            value = {key: HIDDEN if is_secret or hides(key) else item for key, item in value.items()}
         self.__dict__[name] = value
         return value
 

@@ -14,8 +14,6 @@ module AmberAgent
     # Each part is read when it is asked for, and kept. `is_shown`: what it gives is told to the client, so that what has a
     # secret name is hidden in it.
     class CarriedRequest
-      PARTS = %w[method path query headers cookies form].freeze
-
       def initialize(request, is_shown)
         @request = request
         @is_shown = is_shown
@@ -30,7 +28,7 @@ module AmberAgent
       end
 
       %w[query headers cookies form].each do |part|
-        define_method(part) { (@kept ||= {})[part] ||= veiled(Carried.public_send("#{part}_in", @request)) }
+        define_method(part) { (@kept ||= {})[part] ||= veiled(part, Carried.public_send("#{part}_in", @request)) }
       end
 
       def inspect
@@ -39,10 +37,11 @@ module AmberAgent
 
       private
 
-      def veiled(values)
+      def veiled(part, values)
         return values unless @is_shown && values.is_a?(Hash)
 
-        values.to_h { |name, value| [name, Veil.current.hides?(name) ? Veil::HIDDEN : value] }
+        is_secret = Veil.current.hides?(part)
+        values.to_h { |name, value| [name, is_secret || Veil.current.hides?(name) ? Veil::HIDDEN : value] }
       end
     end
 
