@@ -1,6 +1,7 @@
 import { transformSync } from 'esbuild';
 import { parseLog } from '../../../src/core/marks/grammar.js';
-import { useRunFolder, whereIs } from '../../../test/support/attached.js';
+import type { Stop } from '../../../src/core/session/stop.js';
+import { type Attached, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { NodeProgram } from '../../../test/support/node.js';
 
 useRunFolder();
@@ -16,6 +17,19 @@ require('node:readline').createInterface({ input: process.stdin }).on('line', (l
 console.log('ready');
 `;
 
+/** From the stop that comes two lines on, the second in the caller. */
+async function twoLinesOn(attached: Attached): Promise<Stop> {
+  let stop = await attached.stop();
+  const places: string[] = [];
+  for (let step = 0; step < 2; step += 1) {
+    const moved = await attached.step(stop, 'over');
+    stop = moved.stop;
+    places.push(moved.at);
+  }
+  expect(places).toEqual(['quote:3', '(anonymous):7']);
+  return stop;
+}
+
 it('a step is not lost at an engine’s breakpoint that is passed for the first time, and measured then', async () => {
   const program = new NodeProgram(SOURCE);
   try {
@@ -29,14 +43,7 @@ it('a step is not lost at an engine’s breakpoint that is passed for the first 
     const mark = await attached.mark(program.file, 2);
     expect(attached.sync.status(mark).state).toBe('on');
     program.say('21');
-    let stop = await attached.stop();
-    const places: string[] = [];
-    for (let step = 0; step < 2; step += 1) {
-      const moved = await attached.step(stop, 'over');
-      stop = moved.stop;
-      places.push(moved.at);
-    }
-    expect(places).toEqual(['quote:3', '(anonymous):7']);
+    const stop = await twoLinesOn(attached);
     expect(await whereIs(stop)).toBe('(anonymous):7');
     await stop.resume();
     expect(await program.line('21 ->')).toBe('21 -> 42');
@@ -65,14 +72,7 @@ it('a step comes to the next source line where all of a function is one line of 
     expect(attached.sync.status(told)).toMatchObject({ state: 'on', route: 'engine' });
     await attached.mark(program.path('app.ts'), 2);
     program.say('21');
-    let stop = await attached.stop();
-    const places: string[] = [];
-    for (let step = 0; step < 2; step += 1) {
-      const moved = await attached.step(stop, 'over');
-      stop = moved.stop;
-      places.push(moved.at);
-    }
-    expect(places).toEqual(['quote:3', '(anonymous):7']);
+    const stop = await twoLinesOn(attached);
     await stop.resume();
     expect(await program.line('21 ->')).toBe('21 -> 42');
     await attached.session.detach();
