@@ -242,6 +242,7 @@ export class Applier {
   async stop(): Promise<void> {
     this.#isLeaving = true;
     this.retries.end();
+    this.events.end();
     await this.#applying;
   }
 

@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { takes } from '../../src/core/marks/emulation.js';
+import { CHANGE } from '../../src/core/marks/place.js';
 import type { Channel } from './channel.js';
+import { DocumentChanges } from './document-changes.js';
 import { isError } from './errors.js';
 import type { Carried, Mark } from './marks.js';
 import { anythingSchema, type CallFrame, type Location, type Paused } from './protocol.js';
@@ -52,6 +54,7 @@ interface Under {
 export class EventStops {
   readonly #set = new Set<string>();
   readonly #tooMany = new Set<string>();
+  readonly #changes: DocumentChanges;
   #hasDocument = true;
   #window = { began: 0, spent: 0 };
 
@@ -60,12 +63,43 @@ export class EventStops {
   constructor(
     private readonly channel: Channel,
     private readonly listened: Listened,
-  ) {}
+  ) {
+    this.#changes = new DocumentChanges(channel, () => this.listened.again());
+  }
 
-  /** Has the engine stop at the listeners of these marks' events, and of no others. @returns how each is carried out */
+  /** Nothing is looked for any more. */
+  end(): void {
+    this.#changes.end();
+  }
+
+  /**
+   * Has the engine stop at the listeners of these marks' events and at their changes, and at no others.
+   * @returns how each is carried out
+   */
   async apply(marks: readonly Mark[]): Promise<Map<Mark, Carried | string>> {
+    const changes = marks.filter(isChange);
+    const selectors = changes.map((mark) => eventOf(mark).selector);
+    const states = await this.#changes.apply(
+      new Set(selectors.filter((_, index) => !this.#tooMany.has(nameOf(changes[index] as Mark)))),
+    );
+    const told = await this.#applyEvents(
+      marks.filter((mark) => !isChange(mark)),
+      new Set(changes.map(nameOf)),
+    );
+    for (const mark of changes) {
+      const state = this.#tooMany.has(nameOf(mark)) ? TOO_MANY : states.get(eventOf(mark).selector);
+      told.set(mark, state || CARRIED);
+    }
+    return told;
+  }
+
+  /** @param kept other names of which it is known that they are too many */
+  async #applyEvents(
+    marks: readonly Mark[],
+    kept: ReadonlySet<string>,
+  ): Promise<Map<Mark, Carried | string>> {
     const wanted = new Set(marks.map(nameOf));
-    for (const name of [...this.#tooMany].filter((each) => !wanted.has(each))) {
+    for (const name of [...this.#tooMany].filter((each) => !wanted.has(each) && !kept.has(each))) {
       this.#tooMany.delete(name);
     }
     const names = new Set([...wanted].filter((each) => !this.#tooMany.has(each)));
@@ -116,6 +150,10 @@ export class EventStops {
     if (under !== undefined && isUnder(paused, under)) {
       return await this.#reach(paused, under);
     }
+    const changed = this.#changes.selectorsOf(paused);
+    if (changed !== undefined) {
+      return await this.#atChange(paused, marks, changed);
+    }
     const name = eventNameOf(paused);
     if (name === undefined) {
       const isLeft = under !== undefined && movement === undefined;
@@ -125,15 +163,10 @@ export class EventStops {
         : undefined;
     }
     const began = performance.now();
-    const stopping: Mark[] = [];
-    for (const mark of marks.filter((each) => nameOf(each) === name)) {
-      if (await this.#holds(paused, mark)) {
-        mark.passes += 1;
-        if (mark.rule === undefined || takes(mark.rule, mark.passes)) {
-          stopping.push(mark);
-        }
-      }
-    }
+    const stopping = await this.#stoppingOf(
+      paused,
+      marks.filter((each) => nameOf(each) === name),
+    );
     if (stopping.length === 0) {
       this.#spend(name, began);
       return [];
@@ -148,6 +181,33 @@ export class EventStops {
       depth: paused.callFrames.length,
       steps: 0,
     });
+  }
+
+  /** The code that changes an element is what stops. */
+  async #atChange(paused: Paused, marks: readonly Mark[], selectors: ReadonlySet<string>): Promise<Mark[]> {
+    const began = performance.now();
+    const asked = marks.filter((mark) => isChange(mark) && selectors.has(eventOf(mark).selector));
+    const stopping = await this.#stoppingOf(paused, asked);
+    if (stopping.length === 0) {
+      for (const mark of asked) {
+        this.#spend(nameOf(mark), began);
+      }
+    }
+    return counted(stopping);
+  }
+
+  /** Those of the marks at a pause whose conditions are true and whose hit rules take it. */
+  async #stoppingOf(paused: Paused, marks: readonly Mark[]): Promise<Mark[]> {
+    const stopping: Mark[] = [];
+    for (const mark of marks) {
+      if (await this.#holds(paused, mark)) {
+        mark.passes += 1;
+        if (mark.rule === undefined || takes(mark.rule, mark.passes)) {
+          stopping.push(mark);
+        }
+      }
+    }
+    return stopping;
   }
 
   /** Goes on into what a listener calls, until that is the project's code. */
@@ -177,7 +237,7 @@ export class EventStops {
       this.#window = { began, spent: 0 };
     }
     this.#window.spent += now - began + ROUND_TRIP;
-    if (this.#window.spent > SPARE && this.#set.has(name)) {
+    if (this.#window.spent > SPARE && !this.#tooMany.has(name)) {
       this.#tooMany.add(name);
       void this.listened.again().catch(() => undefined);
     }
@@ -185,7 +245,7 @@ export class EventStops {
 
   /** Whether the event is at an element that a mark is for, and its condition is true. */
   async #holds({ callFrames: [top] }: Paused, mark: Mark): Promise<boolean> {
-    const { selector } = eventOf(mark);
+    const selector = isChange(mark) ? '' : eventOf(mark).selector;
     const { condition } = mark.wanted;
     const isThere = `globalThis.event?.target?.closest?.(${JSON.stringify(selector)}) instanceof Element`;
     const expression = [...(selector ? [isThere] : []), ...(condition ? [`(${condition})`] : [])].join(
@@ -245,6 +305,12 @@ function eventOf({ place }: Mark): { name: string; selector: string } {
   return 'event' in place ? place.event : { name: '', selector: '' };
 }
 
+/** Of a change with its selector: each is given up by itself. */
 function nameOf(mark: Mark): string {
-  return eventOf(mark).name;
+  const { name, selector } = eventOf(mark);
+  return name === CHANGE ? `${name} ${selector}` : name;
+}
+
+function isChange(mark: Mark): boolean {
+  return eventOf(mark).name === CHANGE;
 }

@@ -264,6 +264,43 @@ describePages('pages of a browser', () => {
     await attached.session.detach();
   });
 
+  it('stop where an element that a selector fits is changed: what is in it, its attributes, its removal', async () => {
+    const tab = await browser.visit('/index.html');
+    const attached = await tab.attach();
+    const mark = await atEvent(attached, "change #list when what !== 'nothing'");
+    expect(attached.sync.status(mark)).toMatchObject({ state: 'waiting' });
+    await tab.evaluate(`document.body.insertAdjacentHTML('beforeend', '<ul id=list><li>Aino</li></ul><p>quay</p>');
+      window.list = document.getElementById('list');
+      window.changes = {
+        child(what) { list.append(document.createElement('li')); },
+        text(what) { list.firstChild.firstChild.data = what; },
+        attribute(what) { list.className = what; },
+        removal(what) { list.remove(); },
+        other(what) { document.querySelector('p').className = what; },
+      };`);
+    await until(() => attached.sync.status(mark).state === 'on');
+    const places: string[] = [];
+    for (const change of ['child', 'text', 'attribute', 'removal']) {
+      const changed = tab.evaluate(`changes.${change}('it')`);
+      const stop = await attached.stop();
+      places.push((await stop.frames())[0]?.name ?? '');
+      await stop.resume();
+      await changed;
+      await until(() => change !== 'removal' || attached.sync.status(mark).state === 'waiting');
+    }
+    expect(places).toEqual(['child', 'text', 'attribute', 'removal']);
+    await tab.evaluate("document.body.append(list); changes.other('it')");
+    await until(() => attached.sync.status(mark).state === 'on');
+    await tab.evaluate("changes.attribute('nothing')");
+    await attached.sync.refresh();
+    expect(attached.sync.status(mark)).toMatchObject({ state: 'on', hits: 4 });
+    attached.store.drop(mark.number);
+    await attached.sync.send(mark);
+    await tab.evaluate("changes.attribute('it')");
+    expect(await tab.evaluate('list.className')).toBe('it');
+    await attached.session.detach();
+  });
+
   it('stop in what a component does for an event, pass its framework by, and fold it, in a bundle', async () => {
     const tab = await browser.visit('/component.html');
     const attached = await tab.attach();

@@ -32,6 +32,11 @@ export function parsePlace(head: string, text: string, currentFile: string | und
   if (/^event(\s|$)/.test(place)) {
     return parseEvent(place, text, at);
   }
+  // A function may be called so.
+  const [, selector] = /^change\s+(\S.*)$/s.exec(place) ?? [];
+  if (selector !== undefined) {
+    return { kind: 'event', name: CHANGE, selector };
+  }
   if (/^\d+$/.test(place)) {
     if (currentFile === undefined) {
       throw placeError(text, at, 'a bare line number needs a paused thread', `FILE:${place}`);
@@ -105,6 +110,9 @@ function parseRequest(place: string, text: string, at: number): Place {
   return { kind: 'request', method: method.toUpperCase(), path };
 }
 
+/** What stands for the name of an event where a change of the document is meant; none can be called so. */
+export const CHANGE = '(change)';
+
 /** `event click [on SELECTOR]` */
 function parseEvent(place: string, text: string, at: number): Place {
   const [, name, , selector = ''] = /^event\s+([\w:.-]+)(\s+on\s+(.+))?$/s.exec(place) ?? [];
@@ -129,6 +137,9 @@ export function formatPlace(place: Place): string {
     case 'request':
       return `request ${place.method} ${place.path}`;
     case 'event':
+      if (place.name === CHANGE) {
+        return `change ${place.selector}`;
+      }
       return ['event', place.name, place.selector && `on ${place.selector}`].filter(Boolean).join(' ');
     case 'warning':
       return ['warning', place.types.join(',')].filter(Boolean).join(' ');

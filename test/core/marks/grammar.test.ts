@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { formatMark, type MarkSpec, parseClauses, parseMark } from '../../../src/core/marks/grammar.js';
 import { type HitRule, parseRule } from '../../../src/core/marks/hit-rule.js';
-import type { Place } from '../../../src/core/marks/place.js';
+import { formatPlace, type Place } from '../../../src/core/marks/place.js';
 import type { RequestPattern } from '../../../src/core/requests/pattern.js';
 
 const number = fc.integer({ min: 1, max: 1_000_000 });
@@ -144,6 +144,13 @@ describe('the grammar of marks', () => {
     ['event "click"', '"click"'],
   ])('points at what is wrong in %j', (text, rest) => {
     expect(caretUnder(text, () => parseMark(text))).toBe(rest);
+  });
+
+  it('tells changes of a document from a function of that name', () => {
+    const { place } = parseMark('change #bookings > li.new when count > 2');
+    expect(place).toEqual({ kind: 'event', name: '(change)', selector: '#bookings > li.new' });
+    expect(formatPlace(place)).toBe('change #bookings > li.new');
+    expect(parseMark('change when count > 2').place).toEqual({ kind: 'function', name: 'change' });
   });
 
   it('reads the clauses of a change, and none', () => {

@@ -211,6 +211,7 @@ export const markCommands: PromptCommand[] = [
       '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby, PHP)',
       '        request METHOD /path*: the first line of the project that serves it',
       '        event NAME [on SELECTOR]: where a listener of a page begins (click, submit, …)',
+      '        change SELECTOR: where a page changes such an element, or what is in it',
       '        request JOB /Slip*: the same of a job that a worker of a queue does',
       'EXPR    an expression of the language, in the scope of the line; an error in it does not stop;',
       '        request.headers, .query, .path, .method, .cookies: the request that is served ($request-> in PHP)',
