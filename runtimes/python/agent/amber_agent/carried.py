@@ -70,7 +70,11 @@ def _carried(which: int) -> CarriedRequest:
 
 def answer_of(request) -> list:
     """The children of the scope `Response`."""
-    return [Child("status", request.status)]
+    found = [Child("status", request.status)]
+    if request.answered:
+        headers = _grouped((str(name).lower(), value) for name, value in request.answered)
+        found.append(Child("headers", headers))
+    return found
 
 
 def _path_of(request) -> str:

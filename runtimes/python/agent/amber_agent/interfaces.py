@@ -46,6 +46,7 @@ def noting_status(send, request: Request):
     async def noting(message):
         if message["type"] == "http.response.start":
             request.status = int(message["status"])
+            request.answered = [(_text(name), _text(value)) for name, value in message.get("headers") or ()]
         return await send(message)
 
     return noting
@@ -58,7 +59,7 @@ def around_call(before, served):
         safely(served, lambda: served.begin(_from_environ(environ)))
 
         def noting(status, headers, *rest):
-            note_status(status)
+            note_status(status, headers)
             return start_response(status, headers, *rest)
 
         try:
@@ -108,9 +109,15 @@ def _from_environ(environ: dict) -> Request:
     return Request(environ["REQUEST_METHOD"], target, header, every)
 
 
-def note_status(status) -> None:
-    """What is answered here, by its status line (PEP 3333); of one without a number that is not known."""
+def _text(value) -> str:
+    return value.decode("latin-1") if isinstance(value, bytes) else str(value)
+
+
+def note_status(status, headers=()) -> None:
+    """What is answered here, by its status line and headers (PEP 3333); of one without a number that is not known."""
     request = current()
+    if request is not None and headers and isinstance(headers, (list, tuple)):
+        request.answered = list(headers)
     if request is not None and isinstance(status, str) and status[:3].isdecimal():
         request.status = int(status[:3])
 

@@ -131,11 +131,11 @@ def _from_message(message) -> Request:
 
 
 def _at_start_response(before, _served):
-    """`Response.start_response` of gunicorn: what the application answers (PEP 3333)."""
+    """`start_response` of gunicorn's Response and of wsgiref's handlers: what the application answers (PEP 3333)."""
 
-    def start_response(response, status, *rest, **named):
-        note_status(status)
-        return before(response, status, *rest, **named)
+    def start_response(response, status, headers=(), *rest, **named):
+        note_status(status, headers)
+        return before(response, status, headers, *rest, **named)
 
     return start_response
 
@@ -249,6 +249,7 @@ ENTRIES = (
     ("http.server", "BaseHTTPRequestHandler", "send_response_only", _at_status),
     ("socketserver", "StreamRequestHandler", "finish", _at_finish),
     ("wsgiref.handlers", "BaseHandler", "send_headers", _at_wsgi_headers),
+    ("wsgiref.handlers", "BaseHandler", "start_response", _at_start_response),
     ("http.client", "HTTPConnection", "putheader", _at_call),
     ("gunicorn.workers.sync", "SyncWorker", "handle_request", _around_request),
     ("gunicorn.workers.gthread", "ThreadWorker", "handle_request", _around_request),
