@@ -15,21 +15,16 @@ const JOBS = 200;
 /** Milliseconds for which jobs may take until they are done. */
 const LONGEST = 20_000;
 
+const celery = (...more) => ({
+  debian: ['python3-celery', 'python3-redis'],
+  file: 'stamping.py',
+  worker: ['/usr/bin/python3', '-m', 'celery', '-A', 'stamping', 'worker', ...more],
+  send: ['/usr/bin/python3', 'stamping.py'],
+  name: '/stamping.print_slip',
+});
 const QUEUES = {
-  'Celery, prefork': {
-    debian: ['python3-celery', 'python3-redis'],
-    file: 'stamping.py',
-    worker: ['/usr/bin/python3', '-m', 'celery', '-A', 'stamping', 'worker', '--concurrency', '2'],
-    send: ['/usr/bin/python3', 'stamping.py'],
-    name: '/stamping.print_slip',
-  },
-  'Celery, solo': {
-    debian: ['python3-celery', 'python3-redis'],
-    file: 'stamping.py',
-    worker: ['/usr/bin/python3', '-m', 'celery', '-A', 'stamping', 'worker', '-P', 'solo'],
-    send: ['/usr/bin/python3', 'stamping.py'],
-    name: '/stamping.print_slip',
-  },
+  'Celery, prefork': celery('--concurrency', '2'),
+  'Celery, solo': celery('-P', 'solo'),
   Sidekiq: {
     debian: ['ruby-sidekiq'],
     file: 'stamping.rb',

@@ -1,14 +1,10 @@
 import { z } from 'zod';
 import type { Channel } from './channel.js';
-import { anythingSchema, type Paused } from './protocol.js';
+import { anythingSchema, dataOf, type Paused } from './protocol.js';
 
 const rootSchema = z.object({ root: z.object({ nodeId: z.number() }) });
 const nodesSchema = z.object({ nodeIds: z.array(z.number()) });
 const changeSchema = z.object({ nodeId: z.number() });
-const ambiguousSchema = z.object({
-  reasons: z.array(z.object({ reason: z.string(), auxData: z.unknown() })),
-});
-
 /** What the engine can stop at: what is within an element, its attributes, and its removal (DOMDebugger.DOMBreakpointType). */
 const TYPES = ['subtree-modified', 'attribute-modified', 'node-removed'];
 const AT_CHANGE = 'DOM';
@@ -65,12 +61,8 @@ export class DocumentChanges {
   }
 
   /** The selectors of the element that has changed; undefined where a pause is for something else. */
-  selectorsOf({ reason, data }: Paused): ReadonlySet<string> | undefined {
-    const known =
-      reason === 'ambiguous'
-        ? ambiguousSchema.safeParse(data).data?.reasons.find((each) => each.reason === AT_CHANGE)?.auxData
-        : reason === AT_CHANGE && data;
-    const node = changeSchema.safeParse(known).data?.nodeId;
+  selectorsOf(paused: Paused): ReadonlySet<string> | undefined {
+    const node = changeSchema.safeParse(dataOf(paused, AT_CHANGE)).data?.nodeId;
     return node === undefined ? undefined : (this.#nodes.get(node) ?? new Set());
   }
 
@@ -100,7 +92,7 @@ export class DocumentChanges {
       return;
     }
     if (!this.#isEnabled) {
-      await this.#send('DOM.enable', {});
+      await this.channel.send('DOM.enable', {}, anythingSchema);
       this.#isEnabled = true;
     }
     this.#root ??= (await this.channel.send('DOM.getDocument', { depth: 0 }, rootSchema)).root.nodeId;
@@ -127,19 +119,15 @@ export class DocumentChanges {
     if (this.#wanted.size === 0) {
       this.#isEnabled = false;
       this.#root = undefined;
-      await this.#send('DOM.disable', {});
+      await this.channel.tell('DOM.disable');
     }
   }
 
   async #each(what: 'set' | 'remove', nodeId: number): Promise<void> {
     for (const type of TYPES) {
       // The element may have gone meanwhile.
-      await this.#send(`DOMDebugger.${what}DOMBreakpoint`, { nodeId, type }).catch(() => undefined);
+      await this.channel.tell(`DOMDebugger.${what}DOMBreakpoint`, { nodeId, type });
     }
-  }
-
-  async #send(method: string, args: object): Promise<void> {
-    await this.channel.send(method, args, anythingSchema);
   }
 }
 

@@ -5,13 +5,9 @@ import type { Channel } from './channel.js';
 import { DocumentChanges } from './document-changes.js';
 import { isError } from './errors.js';
 import type { Carried, Mark } from './marks.js';
-import { anythingSchema, type CallFrame, type Location, type Paused } from './protocol.js';
+import { anythingSchema, type CallFrame, dataOf, type Location, type Paused } from './protocol.js';
 
 const dataSchema = z.object({ eventName: z.string() });
-/** What a pause says that has more than one reason. */
-const ambiguousSchema = z.object({
-  reasons: z.array(z.object({ reason: z.string(), auxData: z.unknown() })),
-});
 const answerSchema = z.object({
   result: z.object({ value: z.unknown().optional() }),
   exceptionDetails: z.unknown().optional(),
@@ -293,12 +289,9 @@ function isUnder({ callFrames }: Paused, { listener, depth }: Under): boolean {
 }
 
 /** The event of a pause at a listener. */
-function eventNameOf({ reason, data }: Paused): string | undefined {
-  const known =
-    reason === 'ambiguous'
-      ? ambiguousSchema.safeParse(data).data?.reasons.find((each) => each.reason === AT_LISTENER)?.auxData
-      : reason === AT_LISTENER && data;
-  return dataSchema.safeParse(known).data?.eventName.replace(/^listener:|^instrumentation:|\.callback$/g, '');
+function eventNameOf(paused: Paused): string | undefined {
+  const { data } = dataSchema.safeParse(dataOf(paused, AT_LISTENER));
+  return data?.eventName.replace(/^listener:|^instrumentation:|\.callback$/g, '');
 }
 
 function eventOf({ place }: Mark): { name: string; selector: string } {

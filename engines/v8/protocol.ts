@@ -130,6 +130,20 @@ export const pausedSchema = z.object({
   asyncStackTrace: asyncStackSchema.optional(),
 });
 export type Paused = z.infer<typeof pausedSchema>;
+
+const ambiguousSchema = z.object({
+  reasons: z.array(z.object({ reason: z.string(), auxData: z.unknown() })),
+});
+
+/** What a pause says of a reason of its; undefined where it has another one. It may have several (`ambiguous`). */
+export function dataOf({ reason, data }: Paused, wanted: string): unknown {
+  return reason === 'ambiguous'
+    ? ambiguousSchema.safeParse(data).data?.reasons.find((each) => each.reason === wanted)?.auxData
+    : reason === wanted
+      ? data
+      : undefined;
+}
+
 /** `data` of a pause at an error. */
 export const pausedErrorSchema = remoteObjectSchema.extend({ uncaught: z.boolean().optional() });
 

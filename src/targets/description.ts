@@ -64,6 +64,20 @@ export function describedPids(folder: string): number[] {
   });
 }
 
+/**
+ * Descriptions that were not there before, one after the other, by `seen`, the processes whose were: which launch one
+ * belongs to does not change.
+ */
+export function* newDescriptions(folder: string, seen: Set<number>): Generator<Description> {
+  for (const pid of describedPids(folder).filter((one) => !seen.has(one))) {
+    const description = readDescription(folder, pid);
+    if (description !== undefined) {
+      seen.add(pid);
+      yield description;
+    }
+  }
+}
+
 /** All descriptions of processes that live; files of those that do not are removed. */
 export function readDescriptions(folder: string): Description[] {
   const found: Description[] = [];

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { type FSWatcher, watch } from 'node:fs';
-import { type Description, describedPids, readDescription } from './description.js';
+import { type Description, newDescriptions } from './description.js';
 import { runFolder } from './run-folder.js';
 
 /** Milliseconds between looks, should the system not tell of new files. */
@@ -38,18 +38,14 @@ export class Forks {
   }
 
   #look(): void {
-    let pids: number[] = [];
     try {
-      pids = describedPids(this.#folder);
+      for (const description of newDescriptions(this.#folder, this.#seen)) {
+        if (description.launch === this.#id) {
+          this.forked(description);
+        }
+      }
     } catch {
       // The folder has gone.
-    }
-    for (const pid of pids.filter((one) => !this.#seen.has(one))) {
-      const description = readDescription(this.#folder, pid);
-      if (description?.launch === this.#id) {
-        this.#seen.add(pid);
-        this.forked(description);
-      }
     }
   }
 

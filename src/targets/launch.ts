@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { type Description, describedPids, readDescription } from './description.js';
+import { type Description, newDescriptions, readDescription } from './description.js';
 import { arrangedFor, environmentFor } from './environment.js';
 import { processFacts } from './linux.js';
 import { runFolder } from './run-folder.js';
@@ -34,7 +34,7 @@ interface LaunchFiles {
  * package managers and test runners are Node programs too.
  */
 export class Launch {
-  /** Processes whose description was read: which launch they belong to does not change. */
+  /** Processes whose description was read. */
   readonly #seen = new Set<number>();
   #isClaimed = false;
   #ended: Ending | undefined;
@@ -102,12 +102,8 @@ export class Launch {
       this.#seen.add(pid);
       return { kind: 'claimed', description: claimed };
     }
-    for (const other of describedPids(this.folder).filter((one) => !this.#seen.has(one))) {
-      const description = readDescription(this.folder, other);
-      if (description !== undefined) {
-        this.#seen.add(other);
-      }
-      if (description?.launch === this.id) {
+    for (const description of newDescriptions(this.folder, this.#seen)) {
+      if (description.launch === this.id) {
         return { kind: 'waits', description };
       }
     }

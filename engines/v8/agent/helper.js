@@ -32,6 +32,12 @@
   const watchJobs = parts.jobs(require, served);
   const { carried, asked, answered } = parts.carried(served);
 
+  /** Watches each kind of server and of worker that the program has loaded. */
+  function watchKinds() {
+    served.watch();
+    aside(watchJobs);
+  }
+
   function markOf(id) {
     let mark = marks.get(id);
     if (mark === undefined) {
@@ -81,7 +87,8 @@
       return values;
     }
     const own = { ...values };
-    for (const name of Object.keys(own).filter((each) => hides(part) || hides(each))) {
+    const isSecret = hides(part);
+    for (const name of Object.keys(own).filter((each) => isSecret || hides(each))) {
       own[name] = HIDDEN;
     }
     return own;
@@ -100,8 +107,7 @@
      */
     watch(all) {
       watches = true;
-      served.watch();
-      aside(watchJobs);
+      watchKinds();
       if (all === true && deliveries.tellAll()) {
         aside(parts.called(require, served, deliveries.called));
       }
@@ -237,8 +243,7 @@
     beat() {
       if (watches) {
         // Kinds of servers that have been loaded since.
-        served.watch();
-        aside(watchJobs);
+        watchKinds();
       }
       way.beat?.();
       deliveries.flush();

@@ -7,7 +7,8 @@
   const { Object, Reflect, String } = globalThis;
   /** Where BullMQ has its class of workers. */
   const BULLMQ = /[\\/]bullmq[\\/]dist[\\/]cjs[\\/]classes[\\/]worker\.js$/;
-  const looked = new globalThis.Set();
+  /** Files of modules that have been looked at. */
+  let looked = 0;
 
   function requestOf({ id, name, queueName, attemptsMade, data }) {
     const headers = { id: String(id), queue: String(queueName), attempts: String(attemptsMade) };
@@ -21,12 +22,17 @@
     });
   }
 
-  /** Watches each kind of worker that the program has loaded, once. */
+  const watched = new globalThis.Set();
+
+  /** Watches each kind of worker that the program has loaded, once. Only modules that have come since are looked at. */
   return () => {
     const modules = require('node:module')._cache;
-    for (const path of Object.keys(modules)) {
-      if (BULLMQ.test(path) && !looked.has(path)) {
-        looked.add(path);
+    const paths = Object.keys(modules);
+    const from = paths.length < looked ? 0 : looked;
+    looked = paths.length;
+    for (const path of paths.slice(from)) {
+      if (BULLMQ.test(path) && !watched.has(path)) {
+        watched.add(path);
         const prototype = modules[path].exports?.Worker?.prototype;
         if (typeof prototype?.callProcessJob === 'function') {
           watchWorkers(prototype);

@@ -84,8 +84,9 @@ final class Asking
         if (!$this->isShown || !\is_array($value)) {
             return $value;
         }
+        $isSecret = Veil::hides($part);
         foreach ($value as $name => $item) {
-            $value[$name] = Veil::hides($part) || Veil::hides((string) $name) ? Veil::HIDDEN : $item;
+            $value[$name] = $isSecret || Veil::hides((string) $name) ? Veil::HIDDEN : $item;
         }
         return $value;
     }

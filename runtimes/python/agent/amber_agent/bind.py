@@ -259,7 +259,7 @@ class FileBinding:
 def _has_request(source: Source, line: int, functions: list) -> bool:
     """Whether code at a line has a variable of its own by the name of the request that is served."""
     code = source.codes[source.code_at(line)]
-    is_global = any(REQUEST in function.__globals__ for function in functions) or REQUEST in source.names
+    is_global = any(REQUEST in function.__globals__ for function in functions) or source.gives(REQUEST)
     return is_global or REQUEST in code.co_varnames + code.co_cellvars + code.co_freevars
 
 

@@ -18,7 +18,7 @@ class Source:
         self.text = text
         tree = quiet.parse(text, path)
         self.lines = Lines(tree)
-        self.names = _names_of(tree)
+        self._names: set = None
         self.plain = compile_plain(tree, path)
         # path in the tree of code -> code
         self.codes = {key: code for key, code, _same in twins(self.plain, self.plain)}
@@ -29,6 +29,12 @@ class Source:
                 # whatever lambdas and comprehensions are in it.
                 if not _is_expression(code) or line in self.lines.lambdas:
                     self._by_line[line] = key
+
+    def gives(self, name: str) -> bool:
+        """Whether the module itself gives a name to something. Read when it is asked for the first time."""
+        if self._names is None:
+            self._names = _names_of(quiet.parse(self.text, self.path))
+        return name in self._names
 
     def code_at(self, line: int) -> tuple:
         """The path of the innermost code object that `line` belongs to."""
