@@ -3,14 +3,14 @@
  * Of 200 jobs each has to pass the logpoint in its own name, one stops by `break request JOB`, and all are done in the end.
  */
 import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { freePort, pause } from '../faults/served.mjs';
+import { install, isMeant, ROOT } from './packages.mjs';
 import { Session } from './session.mjs';
 
-const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
 const JOBS = 200;
 /** Milliseconds for which jobs may take until they are done. */
 const LONGEST = 20_000;
@@ -46,24 +46,13 @@ const { values: options, positionals } = parseArgs({
   options: { install: { type: 'boolean' } },
 });
 for (const [name, queue] of Object.entries(QUEUES)) {
-  if (
-    positionals.length === 0 ||
-    positionals.some((word) => name.toLowerCase().includes(word.toLowerCase()))
-  ) {
+  if (isMeant(name, positionals)) {
     if (options.install) {
-      install(queue);
+      mkdirSync(ROOT, { recursive: true });
+      install(ROOT, { debian: ['redis-server', ...(queue.debian ?? [])], npm: queue.npm });
     }
     const told = await tried(queue).catch((error) => `no: ${error.message}`);
     process.stdout.write(`${name}: ${told}\n`);
-  }
-}
-
-function install({ debian = [], npm = [] }) {
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  spawnSync('apt-get', ['install', '-y', '-qq', 'redis-server', ...debian], { env, stdio: 'ignore' });
-  if (npm.some((name) => !existsSync(join(ROOT, 'node_modules', name)))) {
-    const flags = ['--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'];
-    spawnSync('npm', ['install', '--prefix', ROOT, ...flags, ...npm], { stdio: 'inherit' });
   }
 }
 

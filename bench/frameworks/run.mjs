@@ -6,14 +6,14 @@
  * does not measure them. It ends with 1 where something was wrong.
  */
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { BEHAVIOURS, tryAll } from './behaviours.mjs';
 import { examplesOf } from './examples.mjs';
 import { FRAMEWORKS } from './frameworks.mjs';
 import { endClients } from './load.mjs';
+import { install, isMeant, ROOT } from './packages.mjs';
 
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,
@@ -24,17 +24,13 @@ const { values: options, positionals } = parseArgs({
     brief: { type: 'boolean' },
   },
 });
-/** Where the packages of the npm registry are, and the services below them. */
-const ROOT = process.env.AMBER_FRAMEWORKS || join(tmpdir(), 'amber-frameworks');
 const PAGE = resolve(import.meta.dirname, '..', '..', 'docs', 'frameworks.md');
 
-const chosen = Object.entries(FRAMEWORKS).filter(
-  ([name]) =>
-    positionals.length === 0 || positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
-);
+const chosen = Object.entries(FRAMEWORKS).filter(([name]) => isMeant(name, positionals));
 mkdirSync(ROOT, { recursive: true });
 if (options.install) {
-  install();
+  const all = (kind) => chosen.flatMap(([, each]) => each[kind] ?? []);
+  install(ROOT, { debian: all('debian'), npm: all('npm') });
 }
 const rows = [];
 for (const [name, framework] of chosen) {
@@ -53,21 +49,6 @@ if (
   process.exitCode = 1;
 }
 endClients();
-
-function install() {
-  const debian = [...new Set(chosen.flatMap(([, each]) => each.debian ?? []))];
-  for (const name of debian) {
-    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-    spawnSync('apt-get', ['install', '-y', '-qq', name], { env, stdio: ['ignore', 'ignore', 'inherit'] });
-  }
-  const npm = [...new Set(chosen.flatMap(([, each]) => each.npm ?? []))];
-  const missing = npm.filter((name) => !existsSync(join(ROOT, 'node_modules', name)));
-  if (missing.length > 0) {
-    writeFileSync(join(ROOT, 'package.json'), '{"private":true}\n', { flag: 'a' });
-    const flags = ['--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'];
-    spawnSync('npm', ['install', ...flags, ...missing], { cwd: ROOT, stdio: 'inherit' });
-  }
-}
 
 function versionOf({ version: [program, ...args] }) {
   const { status, stdout } = spawnSync(program, args, { cwd: ROOT, encoding: 'utf8' });
