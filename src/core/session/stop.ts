@@ -152,11 +152,13 @@ export class Stop {
     return body.targets.map((target) => target.text ?? target.label);
   }
 
-  /** What the request has answered so far. @throws AmberError `AL_NOT_SUPPORTED` */
+  /** Whether `response` is known here: elsewhere what is answered is one of the scopes. */
+  get tellsResponse(): boolean {
+    return amberCapabilitySchema.safeParse(this.capabilities().amber).data?.response === true;
+  }
+
+  /** What the request has answered so far, with what has not gone out yet. */
   async response(): Promise<ResponseSoFar> {
-    if (amberCapabilitySchema.safeParse(this.capabilities().amber).data?.response !== true) {
-      throw new AmberError('AL_NOT_SUPPORTED', 'this target does not tell what it has answered so far');
-    }
     const { response } = await this.#ask(
       'amberResponse',
       { threadId: this.threadId },

@@ -73,15 +73,19 @@
 
   /** What has been answered so far of the request that is served here. */
   function answered() {
-    const { answer } = served.exchange() ?? {};
+    const { answer, known } = served.exchange() ?? {};
     if (answer === undefined || answer === null) {
       return undefined;
     }
     const isStream = answer.respond !== undefined;
+    const headers = { ...(isStream ? answer.sentHeaders : answer.getHeaders?.()) };
+    const body = served.bodyOf(known);
     return {
       status: isStream ? answer.sentHeaders?.[':status'] : answer.statusCode,
-      headers: { ...(isStream ? answer.sentHeaders : answer.getHeaders?.()) },
+      headers,
       sent: answer.headersSent === true,
+      // What is compressed has no text.
+      ...(body && { body: headers['content-encoding'] === undefined ? body.toString() : body }),
     };
   }
 

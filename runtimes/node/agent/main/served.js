@@ -4,7 +4,7 @@
  */
 ((require, aside, tell) => {
   'use strict';
-  const { Reflect, Object, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval } = globalThis;
+  const { Reflect, Object, Buffer, Set, WeakMap, Promise, performance, setTimeout, setInterval, clearTimeout, clearInterval } = globalThis;
   const process = require('node:process');
   const { setImmediate } = require('node:timers');
   const { AsyncLocalStorage } = require('node:async_hooks');
@@ -20,6 +20,9 @@
   const underWay = new Set();
   /** Kinds of servers, and prototypes, that are watched. */
   const watched = new Set();
+  /** By request, what has been written of its answer's body, up to `SHOWN` bytes. */
+  const bodies = new WeakMap();
+  const SHOWN = 65_536;
   const undos = [];
   /** Whether new requests are held, and what lets each of those go that have not begun yet. */
   let isHolding = false;
@@ -160,6 +163,36 @@
     });
   }
 
+  /** What the program writes of its answer is kept: the very pieces, as far as they are shown. */
+  function watchAnswers(prototype, names) {
+    for (const name of names) {
+      const before = prototype[name];
+      const written = function (piece, encoding) {
+        const known = isOver ? undefined : owners.get(this);
+        if (known !== undefined && piece !== undefined && piece !== null && typeof piece !== 'function') {
+          note(known, piece, encoding);
+        }
+        return Reflect.apply(before, this, arguments);
+      };
+      replace(prototype, name, Object.defineProperty(written, 'name', { value: name }));
+    }
+  }
+
+  function note(known, piece, encoding) {
+    const body = bodies.get(known) ?? { size: 0, pieces: [] };
+    bodies.set(known, body);
+    if (body.size < SHOWN) {
+      body.pieces.push([piece, typeof encoding === 'string' ? encoding : undefined]);
+    }
+    body.size += piece.length ?? 0;
+  }
+
+  /** What has been written of the answer to a request; undefined when nothing has. */
+  function bodyOf(known) {
+    const pieces = bodies.get(known)?.pieces.map(([piece, encoding]) => Buffer.from(piece, encoding));
+    return pieces && Buffer.concat(pieces).subarray(0, SHOWN);
+  }
+
   /** Watches each kind of server that the program has loaded, once. */
   const watch = () => aside(watchKinds);
 
@@ -170,6 +203,7 @@
         watchServer(Server.prototype);
         watchEvents(IncomingMessage.prototype);
         watchEvents(ServerResponse.prototype);
+        watchAnswers(ServerResponse.prototype, ['write', 'end']);
         const { Socket } = require('node:net');
         watchEvents(Socket.prototype);
         watchUsers(Socket.prototype);
@@ -182,6 +216,8 @@
         }
         watchEvents(Http2ServerRequest.prototype);
         watchEvents(Http2ServerResponse.prototype);
+        // Its `end` writes by its `write`.
+        watchAnswers(Http2ServerResponse.prototype, ['write']);
       },
     };
     for (const [name, start] of Object.entries(kinds)) {
@@ -269,6 +305,7 @@
     current: () => storage.getStore(),
     work,
     exchange,
+    bodyOf,
     undo() {
       isOver = true;
       release();

@@ -1,5 +1,5 @@
 """What a request carries, to be looked at while it is held and in expressions: read from what the server has parsed of
-its head. Its body is the program's to read, and is left alone.
+its head. Its body is the program's to read, and is left alone; what has been read of it is shown.
 """
 
 from __future__ import annotations
@@ -7,6 +7,7 @@ from __future__ import annotations
 from urllib.parse import parse_qsl
 
 from . import veil
+from .content import grouped, of_framework, of_here, text_of
 from .served import current
 from .values import Child
 from .veil_rules import HIDDEN
@@ -20,7 +21,7 @@ def parts_of(request) -> list:
     parts = {name: part(request) for name, part in _PARTS.items()}
     if "cookie" not in parts["headers"]:
         del parts["cookies"]
-    return [Child(name, value) for name, value in parts.items()]
+    return [Child(name, value) for name, value in {**parts, **_content_of(request)}.items()]
 
 
 class CarriedRequest:
@@ -34,15 +35,21 @@ class CarriedRequest:
         self._is_shown = is_shown
 
     def __getattr__(self, name: str):
+        if name in _READ:
+            # The program may still be reading it: what there is now is not kept.
+            return self._veiled(name, _content_of(self._request).get(name))
         part = _PARTS.get(name)
         if part is None:
-            raise AttributeError("`request` has %s; not %s" % (", ".join(_PARTS), name))
-        value = part(self._request)
+            raise AttributeError("`request` has %s; not %s" % (", ".join((*_PARTS, *_READ)), name))
+        value = self._veiled(name, part(self._request))
+        self.__dict__[name] = value
+        return value
+
+    def _veiled(self, name: str, value):
         if self._is_shown and isinstance(value, dict):
             hides = veil.current().hides
             is_secret = hides(name)
-            value = {key: HIDDEN if is_secret or hides(key) else item for key, item in value.items()}
-        self.__dict__[name] = value
+            return {key: HIDDEN if is_secret or hides(key) else item for key, item in value.items()}
         return value
 
     def __repr__(self) -> str:
@@ -72,8 +79,20 @@ def answer_of(request) -> list:
     """The children of the scope `Response`."""
     found = [Child("status", request.status)]
     if request.answered:
-        headers = _grouped((str(name).lower(), value) for name, value in request.answered)
+        headers = grouped((str(name).lower(), value) for name, value in request.answered)
         found.append(Child("headers", headers))
+    if request.answer is not None and request.answer.size:
+        found.append(Child("body", text_of(request.answer.content())))
+    return found
+
+
+def _content_of(request) -> dict:
+    """What has been read of its body, and made of it: as far as the interface or the framework keeps it."""
+    found = of_here()
+    if request.content is not None:
+        found.update(request.content())
+    if request.program is not None:
+        found.update(of_framework(request.program))
     return found
 
 
@@ -82,11 +101,11 @@ def _path_of(request) -> str:
 
 
 def _query_of(request) -> dict:
-    return _grouped(parse_qsl(request.target.partition("?")[2], keep_blank_values=True))
+    return grouped(parse_qsl(request.target.partition("?")[2], keep_blank_values=True))
 
 
 def _headers_of(request) -> dict:
-    return _grouped((str(name).lower(), value) for name, value in request.headers())
+    return grouped((str(name).lower(), value) for name, value in request.headers())
 
 
 def _cookies_of(request) -> dict:
@@ -101,13 +120,8 @@ _PARTS = {
     "cookies": _cookies_of,
 }
 
-
-def _grouped(pairs) -> dict:
-    """Values by name: one as it is, several of one name as a list."""
-    found: dict = {}
-    for name, value in pairs:
-        found.setdefault(name, []).append(value)
-    return {name: values[0] if len(values) == 1 else values for name, values in found.items()}
+# What is there once the program has read it, or made it.
+_READ = ("form", "files", "session", "body")
 
 
 def _cookies(header) -> dict:

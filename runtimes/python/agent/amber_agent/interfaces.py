@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import sys
 
+from .content import Pieces, of_environ, of_pieces
 from .served import Request, current
 
 
@@ -16,8 +17,10 @@ def around_application(served, application):
         if scope["type"] != "http":
             return await application(scope, receive, send, *rest)
         request = begun(served, lambda: from_scope(scope))
+        if request is not None:
+            receive, send = noting_body(receive, request), noting_answer(send, request)
         try:
-            return await application(scope, receive, send if request is None else noting_status(send, request), *rest)
+            return await application(scope, receive, send, *rest)
         finally:
             safely(served, served.over, request)
 
@@ -37,16 +40,38 @@ def from_scope(scope: dict) -> Request:
     def every():
         return [(name.decode("latin-1"), value.decode("latin-1")) for name, value in scope.get("headers") or ()]
 
-    return Request(scope["method"], target, header, every)
+    request = Request(scope["method"], target, header, every)
+    request.content = lambda: of_pieces(Pieces(), "", scope.get("session"))
+    return request
 
 
-def noting_status(send, request: Request):
+def noting_body(receive, request: Request):
+    """ASGI's `receive`, by which a program reads the body of a request."""
+    pieces = Pieces()
+    before = request.content
+
+    def content() -> dict:
+        return {**before(), **of_pieces(pieces, request.header("content-type") or "")}
+
+    async def noting():
+        message = await receive()
+        if message["type"] == "http.request":
+            pieces.add(message.get("body"))
+        return message
+
+    request.content = content
+    return noting
+
+
+def noting_answer(send, request: Request):
     """ASGI's `send`, which tells what is answered."""
 
     async def noting(message):
         if message["type"] == "http.response.start":
             request.status = int(message["status"])
             request.answered = [(_text(name), _text(value)) for name, value in message.get("headers") or ()]
+        elif message["type"] == "http.response.body":
+            note_piece(message.get("body"), request)
         return await send(message)
 
     return noting
@@ -84,7 +109,9 @@ class _Answer:
         self._served = served
 
     def __iter__(self):
-        return iter(self._pieces)
+        for piece in self._pieces:
+            note_piece(piece)
+            yield piece
 
     def close(self) -> None:
         try:
@@ -106,7 +133,9 @@ def _from_environ(environ: dict) -> Request:
     def every():
         return [(name[5:].replace("_", "-"), value) for name, value in environ.items() if name.startswith("HTTP_")]
 
-    return Request(environ["REQUEST_METHOD"], target, header, every)
+    request = Request(environ["REQUEST_METHOD"], target, header, every)
+    request.content = lambda: of_environ(environ)
+    return request
 
 
 def _text(value) -> str:
@@ -120,6 +149,22 @@ def note_status(status, headers=()) -> None:
         request.answered = list(headers)
     if request is not None and isinstance(status, str) and status[:3].isdecimal():
         request.status = int(status[:3])
+
+
+def note_piece(piece, request=None) -> None:
+    """A piece of the body of an answer goes out."""
+    request = request or current()
+    if request is not None:
+        if request.answer is None:
+            request.answer = Pieces()
+        request.answer.add(piece)
+
+
+def note_program(program) -> None:
+    """The object that a framework has made for the request that is served here."""
+    request = current()
+    if request is not None:
+        request.program = program
 
 
 def uwsgi_application():

@@ -25,7 +25,24 @@ class Request:
     `header` gives a header by its name, `headers` all of them as pairs, when they are asked for.
     """
 
-    __slots__ = ("id", "method", "target", "traceparent", "header", "headers", "at", "status", "told", "is_over", "hits", "carried", "answered")
+    __slots__ = (
+        "id",
+        "method",
+        "target",
+        "traceparent",
+        "header",
+        "headers",
+        "at",
+        "status",
+        "told",
+        "is_over",
+        "hits",
+        "carried",
+        "answered",
+        "answer",
+        "content",
+        "program",
+    )
 
     def __init__(self, method: str, target: str, header, headers) -> None:
         self.id = next(_ids)
@@ -39,8 +56,12 @@ class Request:
         self.status = None
         self.told = False
         self.is_over = False
-        # The headers of the answer as pairs, once the program has given them.
+        # The headers of the answer as pairs, once the program has given them; and what has gone by of its body (Pieces).
         self.answered = None
+        self.answer = None
+        # Gives what is known of its body; and the object that a framework has made for it.
+        self.content = None
+        self.program = None
         # What it carries, for expressions that ask for it.
         self.carried = None
         # Where its end is told: a server that waits may still be in the hook of a client that has left.

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import sys
 
+from .content import of_environ
 from .interfaces import (
     around_application,
     around_call,
     begun,
     from_scope,
+    note_piece,
+    note_program,
     note_status,
-    noting_status,
+    noting_answer,
+    noting_body,
     safely,
     uwsgi_application,
 )
@@ -67,6 +71,38 @@ def _at_status(before, _served):
     return send_response_only
 
 
+def _at_header(before, _served):
+    """`BaseHTTPRequestHandler.send_header`, once for each that is answered."""
+
+    def send_header(handler, keyword, value):
+        request = current()
+        if request is not None:
+            request.answered = [*(request.answered or ()), (keyword, value)]
+        return before(handler, keyword, value)
+
+    return send_header
+
+
+def _at_write(before, _served):
+    """`write` of wsgiref's handlers and of gunicorn's Response: a piece of the body."""
+
+    def write(response, piece):
+        note_piece(piece)
+        return before(response, piece)
+
+    return write
+
+
+def _around_dispatch(before, _served):
+    """`BaseHandler.get_response` of Django: what it has made for the request."""
+
+    def get_response(handler, program):
+        note_program(program)
+        return before(handler, program)
+
+    return get_response
+
+
 def _at_wsgi_headers(before, _served):
     """`BaseHandler.send_headers` of wsgiref: the status is known and about to be sent."""
 
@@ -91,7 +127,10 @@ def _at_call(before, served):
 
 
 def _from_handler(handler) -> Request:
-    return Request(handler.command, handler.path, handler.headers.get, handler.headers.items)
+    request = Request(handler.command, handler.path, handler.headers.get, handler.headers.items)
+    # Werkzeug keeps the environment that it has made from it.
+    request.content = lambda: of_environ(getattr(handler, "environ", None) or {})
+    return request
 
 
 def _around_cycle(before, served):
@@ -100,7 +139,7 @@ def _around_cycle(before, served):
     async def run_asgi(cycle, app):
         def make() -> Request:
             request = from_scope(cycle.scope)
-            cycle.send = noting_status(cycle.send, request)
+            cycle.receive, cycle.send = noting_body(cycle.receive, request), noting_answer(cycle.send, request)
             return request
 
         request = begun(served, make)
@@ -144,7 +183,12 @@ def _around_task(before, served):
     """`WSGITask.execute` of waitress, in a thread of its pool."""
 
     def execute(task):
-        safely(served, lambda: served.begin(_from_parser(task.request)))
+        def make() -> Request:
+            request = _from_parser(task.request)
+            request.content = lambda: of_environ(getattr(task, "environ", None) or {})
+            return request
+
+        safely(served, lambda: served.begin(make()))
         try:
             before(task)
             note_status(task.status)
@@ -170,6 +214,7 @@ def _around_handler(before, served):
 
     async def _handle_request(handler, asked, *rest):
         request = begun(served, lambda: Request(asked.method, asked.path_qs, asked.headers.get, asked.headers.items))
+        safely(served, note_program, asked)
         try:
             answered = await before(handler, asked, *rest)
             if request is not None:
@@ -187,6 +232,7 @@ def _around_execute(before, served):
     async def _execute(handler, *arguments, **named):
         asked = handler.request
         request = begun(served, lambda: Request(asked.method, asked.uri, asked.headers.get, asked.headers.get_all))
+        safely(served, note_program, asked)
         try:
             return await before(handler, *arguments, **named)
         finally:
@@ -233,7 +279,7 @@ def _uwsgi():
 
 
 # Modules that are there without a server as well.
-_NO_SERVERS = ("socketserver", "wsgiref.handlers", "http.client")
+_NO_SERVERS = ("socketserver", "wsgiref.handlers", "http.client", "django.core.handlers.base")
 
 
 def note(served) -> str:
@@ -247,14 +293,19 @@ ENTRIES = (
     ("http.server", "BaseHTTPRequestHandler", "parse_request", _after_parsing),
     ("http.server", "BaseHTTPRequestHandler", "handle_one_request", _after_answering),
     ("http.server", "BaseHTTPRequestHandler", "send_response_only", _at_status),
+    ("http.server", "BaseHTTPRequestHandler", "send_header", _at_header),
     ("socketserver", "StreamRequestHandler", "finish", _at_finish),
     ("wsgiref.handlers", "BaseHandler", "send_headers", _at_wsgi_headers),
     ("wsgiref.handlers", "BaseHandler", "start_response", _at_start_response),
+    ("wsgiref.handlers", "BaseHandler", "write", _at_write),
+    ("django.core.handlers.base", "BaseHandler", "get_response", _around_dispatch),
+    ("django.core.handlers.base", "BaseHandler", "get_response_async", _around_dispatch),
     ("http.client", "HTTPConnection", "putheader", _at_call),
     ("gunicorn.workers.sync", "SyncWorker", "handle_request", _around_request),
     ("gunicorn.workers.gthread", "ThreadWorker", "handle_request", _around_request),
     ("gunicorn.workers.base_async", "AsyncWorker", "handle_request", _around_request),
     ("gunicorn.http.wsgi", "Response", "start_response", _at_start_response),
+    ("gunicorn.http.wsgi", "Response", "write", _at_write),
     ("waitress.task", "WSGITask", "execute", _around_task),
     ("aiohttp.web_protocol", "RequestHandler", "_handle_request", _around_handler),
     ("tornado.web", "RequestHandler", "_execute", _around_execute),

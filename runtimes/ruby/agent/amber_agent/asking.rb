@@ -27,8 +27,13 @@ module AmberAgent
         @request.target.split('?', 2).first
       end
 
-      %w[query headers cookies form].each do |part|
+      %w[query headers cookies].each do |part|
         define_method(part) { (@kept ||= {})[part] ||= veiled(part, Carried.public_send("#{part}_in", @request)) }
+      end
+
+      # The program may still be reading it: what there is now is not kept.
+      %w[form files session body].each do |part|
+        define_method(part) { veiled(part, Carried.public_send("#{part}_in", @request)) }
       end
 
       def inspect

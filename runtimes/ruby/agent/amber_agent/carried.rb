@@ -1,8 +1,10 @@
 # frozen_string_literal: true
 
+require_relative 'content'
+
 module AmberAgent
   # What a request carries, to be looked at while it is held: read from what the server has parsed of its head. Its body
-  # is the program's to read; what the program has read of it as a form is shown.
+  # is the program's to read; what the program has read of it is shown.
   module Carried
     # Headers that Rack's environment has without the prefix (Rack's SPEC, "The Environment").
     BARE = { 'CONTENT_TYPE' => 'content-type', 'CONTENT_LENGTH' => 'content-length' }.freeze
@@ -14,8 +16,7 @@ module AmberAgent
         headers = headers_in(request)
         parts = { 'method' => request.verb, 'path' => path, 'query' => query_in(request), 'headers' => headers }
         parts['cookies'] = cookies_of(headers['cookie']) if headers['cookie']
-        form = form_in(request)
-        form.is_a?(Hash) ? parts.merge('form' => form) : parts
+        parts.merge(request.read.call)
       end
 
       def query_in(request)
@@ -30,14 +31,14 @@ module AmberAgent
         cookies_of(headers_in(request)['cookie'])
       end
 
-      # nil where the program has not read it yet.
-      def form_in(request)
-        request.form.call
+      # Of one request what is there once the program has read it, or made it: nil until then.
+      %w[form files session body].each do |part|
+        define_method("#{part}_in") { |request| request.read.call[part] }
       end
 
-      # The variables of the scope `Response`.
-      def answer_of(request)
-        { 'status' => request.status }
+      # The variables of the scope `Response`. `receivers`: of the frames that serve it, the innermost first.
+      def answer_of(request, receivers)
+        { 'status' => request.status }.merge(request.answer.call(receivers))
       end
 
       # The headers in a Rack environment, by their names in lower case.

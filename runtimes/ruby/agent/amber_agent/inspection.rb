@@ -84,7 +84,8 @@ module AmberAgent
       request = @session.served.current
       return [] if request.nil?
 
-      { 'Request' => Carried.parts_of(request), 'Response' => Carried.answer_of(request) }.map do |name, parts|
+      receivers = stop.frames.lazy.reject(&:native?).map { |each| each.binding.receiver }
+      { 'Request' => Carried.parts_of(request), 'Response' => Carried.answer_of(request, receivers) }.map do |name, parts|
         scope(stop, frame, name, nil, parts.size, expensive: true) { parts.map { |part, value| Child.new(part, value) } }
       end
     rescue *Faults::OURS => error

@@ -10,8 +10,9 @@ module AmberAgent
   # What a thread does that serves none, or that the program starts by itself, belongs to none.
   class Served
     # `told`: whether the client has been told of it. `header`: gives a header by its name, or nil. `headers`: all of
-    # them by name; `form`: what the program has read of its body. `at`: microseconds of the monotonic clock.
-    Request = Struct.new(:id, :verb, :target, :header, :headers, :form, :at, :status, :told, :carried) do
+    # them by name; `read`: what the program has read of its body; `answer`: what it has answered so far, from the
+    # receivers of the frames that serve it. `at`: microseconds of the monotonic clock.
+    Request = Struct.new(:id, :verb, :target, :header, :headers, :read, :answer, :at, :status, :told, :carried) do
       def traceparent
         @traceparent ||= header.call('traceparent')
       end
@@ -22,7 +23,7 @@ module AmberAgent
     end
 
     # How to read a request from the arguments of the method that serves it (method, target, one header, all of them,
-    # its form), and the status of its answer when the method is done.
+    # what has been read of its body, its answer), and the status of its answer when the method is done.
     Entry = Struct.new(:owner, :method, :read, :status)
 
     # What Rack calls the environment of a request (Rack's SPEC, "The Environment").
@@ -31,7 +32,7 @@ module AmberAgent
       path = env['REQUEST_PATH'] || "#{env['SCRIPT_NAME']}#{env['PATH_INFO']}"
       target = env['REQUEST_URI'] || (query.nil? || query.empty? ? path : "#{path}?#{query}")
       header = ->(name) { env["HTTP_#{name.upcase.tr('-', '_')}"] }
-      [env['REQUEST_METHOD'], target, header, -> { Carried.headers_of(env) }, -> { env['rack.request.form_hash'] }]
+      [env['REQUEST_METHOD'], target, header, -> { Carried.headers_of(env) }, -> { Content.parts_of(env) }, ->(receivers) { Content.answer_in(env, receivers) }]
     end
     PUMA = Entry.new(
       'Puma::Server', :handle_request,
@@ -43,7 +44,8 @@ module AmberAgent
       lambda do |event|
         request = event.binding.local_variable_get(:req)
         headers = -> { request.header.transform_values { |values| values.size > 1 ? values : values.first } }
-        [request.request_method, request.unparsed_uri, ->(name) { request[name] }, headers, -> {}]
+        answer = event.binding.local_variable_get(:res)
+        [request.request_method, request.unparsed_uri, ->(name) { request[name] }, headers, -> { Content.of_webrick(request) }, ->(_) { Content.answer_of(answer) }]
       end,
       ->(event) { event.binding.local_variable_get(:res).status }
     )
@@ -53,7 +55,7 @@ module AmberAgent
       lambda do |event|
         job = event.binding.local_variable_get(:job_hash)
         headers = job.except('args').to_h { |name, value| [name, value.to_s] }
-        ['JOB', "/#{job['wrapped'] || job['class']}", ->(name) { headers[name.downcase] }, -> { headers }, -> {}]
+        ['JOB', "/#{job['wrapped'] || job['class']}", ->(name) { headers[name.downcase] }, -> { headers }, -> { {} }, ->(_) { {} }]
       end,
       ->(_event) {}
     )
@@ -204,11 +206,11 @@ module AmberAgent
       # A server that is known calls the application too: it is one request.
       return if [RACK, SIDEKIQ].include?(entry) && @by_thread.key?(Thread.current)
 
-      verb, target, header, headers, form = entry.read.call(event)
+      verb, target, *read = entry.read.call(event)
       return if verb.nil?
 
       at = Process.clock_gettime(Process::CLOCK_MONOTONIC, :microsecond)
-      request = Request.new(@next += 1, Values.utf8(verb.to_s), Values.utf8(target.to_s), header, headers, form, at)
+      request = Request.new(@next += 1, Values.utf8(verb.to_s), Values.utf8(target.to_s), *read, at)
       @by_thread[Thread.current] = request
       @entries[Thread.current] = entry
       @session.hits.begun(request)

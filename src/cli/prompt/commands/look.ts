@@ -15,7 +15,8 @@ const TABLE_CHILDREN = 8;
 /** Lines that `output` shows. */
 const OUTPUT_LINES = 20;
 
-async function vars(bench: Workbench, rest: string): Promise<void> {
+/** `vars [SCOPE] [--table]`. */
+export async function vars(bench: Workbench, rest: string): Promise<void> {
   const isTable = /(^|\s)--table(\s|$)/.test(rest);
   const wanted = rest.replace('--table', '').trim().toLowerCase();
   const { stop } = bench;
@@ -102,6 +103,13 @@ async function foreign(bench: Workbench, rest: string): Promise<void> {
 
 function findScope(scopes: Scope[], wanted: string): Scope {
   const found = scopes.find((scope) => scope.name.toLowerCase().startsWith(wanted));
+  if (found === undefined && ['request', 'response'].includes(wanted)) {
+    throw new AmberError(
+      'AL_USAGE',
+      'no request is known to be served here',
+      'one that was under way when amber came is not known; the next one is',
+    );
+  }
   if (found === undefined) {
     const names = scopes.map((scope) => scope.name.toLowerCase()).join(', ');
     throw new AmberError(

@@ -3,6 +3,7 @@ import { buildRequest, parseRequest } from '../../../core/requests/request.js';
 import { responseSoFarText } from '../../render/response.js';
 import type { PromptCommand } from '../command.js';
 import type { Workbench } from '../workbench.js';
+import { vars } from './look.js';
 
 const DEFAULT_WAIT_SECONDS = 30;
 
@@ -27,6 +28,10 @@ export async function waitResponse(bench: Workbench, rest: string): Promise<void
 }
 
 async function response(bench: Workbench): Promise<void> {
+  if (!bench.stop.tellsResponse) {
+    await vars(bench, 'response');
+    return;
+  }
   const soFar = await bench.stop.response();
   bench.output.tell({ kind: 'response-so-far', ...soFar }, () => responseSoFarText(soFar, bench.context));
 }
@@ -35,7 +40,7 @@ export const requestCommands: PromptCommand[] = [
   {
     name: 'response',
     usage: '',
-    summary: 'what the paused request has answered so far: status, headers, body (PHP)',
+    summary: 'what the paused request has answered so far: status, headers, body',
     completes: 'none',
     run: response,
   },

@@ -1,0 +1,53 @@
+import type { Description } from '../../src/targets/description.js';
+import { type Attached, attachTo } from './attached.js';
+import { NodeProgram } from './node.js';
+import { Program, pythonWith } from './python.js';
+import { RubyProgram, rubyHas } from './ruby.js';
+
+/** A service of a test's own that runs: where it listens, its file, and a session that is attached to it. */
+export interface StartedService {
+  port: string;
+  file: string;
+  attached: Attached;
+}
+
+/** Starts a service; undefined where what it stands on is not installed. */
+export type StartService = ((runFolder: string) => Promise<StartedService>) | undefined;
+
+/** A service in Python that says its port. */
+export function pythonService(module: string, source: string): StartService {
+  const path = pythonWith(module);
+  return path === undefined
+    ? undefined
+    : async (runFolder) => {
+        const program = new Program(path, source);
+        const port = await program.line('');
+        const attached = await attachTo(program.description(runFolder) as Description);
+        return { port, file: program.file, attached };
+      };
+}
+
+/** A service in Node that says its port. */
+export function nodeService(source: string): StartService {
+  return async () => {
+    const program = new NodeProgram(source);
+    const port = await program.line('');
+    return { port, file: program.file, attached: await program.attach({ requests: true }) };
+  };
+}
+
+/** A service in Ruby that says its address, as an application of Rack (`App`) or by itself. */
+export function rubyService(
+  libraries: string[],
+  source: string,
+  files: Record<string, string>,
+  args: string[],
+): StartService {
+  return rubyHas(...libraries)
+    ? async (runFolder) => {
+        const program = new RubyProgram(source, files, { args });
+        const port = /127\.0\.0\.1:(\d+)/.exec(await program.line('http:'))?.[1] ?? '';
+        return { port, file: program.file, attached: await program.attach(runFolder) };
+      }
+    : undefined;
+}
