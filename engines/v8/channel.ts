@@ -21,7 +21,10 @@ interface ChannelEvents {
 
 /** One session of V8's inspector protocol: calls with numbers, and events. Messages go through `transmit`. */
 export class Channel extends EventEmitter<ChannelEvents> {
-  readonly #waiting = new Map<number, { resolve(result: unknown): void; reject(error: Error): void }>();
+  readonly #waiting = new Map<
+    number,
+    { method: string; resolve(result: unknown): void; reject(error: Error): void }
+  >();
   #id = 0;
   #isClosed = false;
 
@@ -37,7 +40,7 @@ export class Channel extends EventEmitter<ChannelEvents> {
     this.#id += 1;
     const id = this.#id;
     const result = await new Promise<unknown>((resolve, reject) => {
-      this.#waiting.set(id, { resolve, reject });
+      this.#waiting.set(id, { method, resolve, reject });
       const text = JSON.stringify({ id, method, params });
       debug('v8', 'sent', () => `${id} ${method} ${text.length}`);
       this.transmit(text);
@@ -53,6 +56,11 @@ export class Channel extends EventEmitter<ChannelEvents> {
   /** Whether an answer is awaited. */
   get isWaiting(): boolean {
     return this.#waiting.size > 0;
+  }
+
+  /** Whether the engine computes something for us: what it compiles meanwhile may be that. */
+  get isEvaluating(): boolean {
+    return [...this.#waiting.values()].some(({ method }) => /\.(?:evaluate|callFunctionOn)/.test(method));
   }
 
   /** A message has come. */

@@ -38,6 +38,12 @@ export class LoadedScript {
     return this.parsed.url;
   }
 
+  /** The code that has evaluated it, as `FILE:LINE`, where that is known. */
+  get origin(): string | undefined {
+    const frame = this.parsed.stackTrace?.callFrames[0];
+    return frame && `evaluated at ${this.fileOf(frame.url)}:${frame.lineNumber + 1}`;
+  }
+
   get isModule(): boolean {
     return this.parsed.isModule === true;
   }

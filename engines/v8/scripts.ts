@@ -6,6 +6,8 @@ import type { Location, Script } from './protocol.js';
 /** The scripts that one thread has loaded. */
 export class Scripts {
   readonly #byId = new Map<string, LoadedScript>();
+  /** What has no address: the program's own, as against what clients of the engine have it evaluate. */
+  readonly #evaluated = new Set<string>();
 
   constructor(
     private readonly channel: Channel,
@@ -15,11 +17,18 @@ export class Scripts {
     private readonly fileOf: (url: string) => string,
   ) {}
 
-  /** A script that is run again is told of again, under its own id: it is the same one. */
-  add(parsed: Script): LoadedScript {
+  /**
+   * A script that is run again is told of again, under its own id: it is the same one.
+   * @param isOld whether it was there before anybody listened
+   */
+  add(parsed: Script, isOld: boolean): LoadedScript {
     const script =
       this.#byId.get(parsed.scriptId) ?? new LoadedScript(this.channel, parsed, this.folder, this.fileOf);
     this.#byId.set(script.id, script);
+    // What another client has evaluated has nobody of the program's who called it.
+    if (parsed.url === '' && (isOld || (parsed.stackTrace !== undefined && !this.channel.isEvaluating))) {
+      this.#evaluated.add(script.id);
+    }
     if (parsed.executionContextId !== undefined && script.contexts.size < 2) {
       script.contexts.add(parsed.executionContextId);
     }
@@ -28,6 +37,7 @@ export class Scripts {
 
   clear(): void {
     this.#byId.clear();
+    this.#evaluated.clear();
   }
 
   /** An ES module is loaded once, so of several scripts of one the first is it; the others are copies of edits. */
@@ -129,10 +139,14 @@ export class Scripts {
     return [...paths].sort();
   }
 
-  /** Code of the project's own that is no file and has a name all the same; of several of a name the newest. */
+  /** Code of the project's own that no file has; of several of a name the newest. */
   get nameless(): LoadedScript[] {
-    const named = this.own.filter(({ path }) => !path.startsWith('/') && !UNNAMED.test(path));
-    return [...new Map(named.map((script) => [script.path, script])).values()];
+    const isNameless = ({ id, url, path }: LoadedScript) =>
+      url === ''
+        ? this.#evaluated.has(id)
+        : !path.startsWith('/') && !WRAPPER.test(path) && !this.isForeign(url);
+    const found = [...this.#byId.values()].filter(isNameless);
+    return [...new Map(found.map((script) => [script.path, script])).values()];
   }
 
   /** The text that source maps carry of a file that is not here. */
@@ -147,8 +161,8 @@ export class Scripts {
   }
 }
 
-/** What stands for a name where the program gave none: Node's own, and ours (`LoadedScript.path`). */
-const UNNAMED = /^(?:evalmachine\.<anonymous>|\[eval\].*|script \d+)$/;
+/** What Node puts around a program that was given on the command line. */
+const WRAPPER = /^\[eval\]-wrapper$/;
 /** Folders into which compilers put what they make from `src`. */
 const BUILT = /\/(?:dist|build|out|lib)\/(?=[^/]+$)/;
 
@@ -179,7 +193,7 @@ export function pathOf(url: string): string {
 
 /** Code that is not the project's own: Node's, installed packages, and a browser's with its extensions. */
 export const FOREIGN_PATTERNS = [
-  '^node:',
+  '^(?:node|amber):',
   '/node_modules/',
   '^(?:chrome|chrome-extension|devtools|extensions|moz-extension)::?/?/?',
 ];

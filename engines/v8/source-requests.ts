@@ -30,11 +30,16 @@ export class SourceRequests {
     return { breakpoints: lines.map((at) => ({ line: at })) };
   }
 
-  #sources(): { path?: string; name?: string; sourceReference?: number }[] {
-    const { files, nameless } = this.#main.scripts;
+  #sources(): object[] {
+    const { scripts } = this.#main;
+    const hint = (path: string) => (scripts.isForeign(path) ? { presentationHint: 'deemphasize' } : {});
     return [
-      ...files.map((path) => ({ path })),
-      ...nameless.map(({ path, id }) => ({ name: path, sourceReference: Number(id) })),
+      ...scripts.files.map((path) => ({ path, ...hint(path) })),
+      ...scripts.nameless.map(({ path, id, origin }) => ({
+        name: path,
+        sourceReference: Number(id),
+        ...(origin === undefined ? {} : { origin }),
+      })),
     ];
   }
 

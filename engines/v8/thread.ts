@@ -58,6 +58,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   #beating: NodeJS.Timeout | undefined;
   /** While the engine tells of what is loaded already. */
   #isOpening = false;
+  /** Whether the engine tells what was there before anybody listened. */
+  #isReplaying = false;
 
   constructor(
     readonly id: number,
@@ -127,7 +129,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   async #enable(): Promise<void> {
     this.#isOpening = true;
     await this.channel.send('Runtime.enable', {}, anythingSchema);
-    await this.channel.send('Debugger.enable', {}, anythingSchema);
+    await this.#listen();
     if (this.program.hasAgent) {
       await this.#sweepCopies();
     }
@@ -154,8 +156,15 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       // The agent, too, may enable it again at any moment, for what it still has to put back.
       this.scripts.clear();
       await this.channel.tell('Debugger.disable');
-      await this.channel.send('Debugger.enable', {}, anythingSchema);
+      await this.#listen();
     }
+  }
+
+  /** Until the engine has answered it tells what is there already. */
+  async #listen(): Promise<void> {
+    this.#isReplaying = true;
+    await this.channel.send('Debugger.enable', {}, anythingSchema);
+    this.#isReplaying = false;
   }
 
   /**
@@ -250,7 +259,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     }
     const known = this.scripts.get(parsed.scriptId);
     const wasApart = known !== undefined && this.#helper.isApart(known);
-    const script = this.scripts.add(parsed);
+    const script = this.scripts.add(parsed, this.#isReplaying);
     if (known !== undefined && this.#helper.isApart(known) === wasApart) {
       return;
     }

@@ -91,7 +91,8 @@ export async function evaluateOnce(url: string, expression: string): Promise<unk
         }
       });
       socket.once('open', () => {
-        const params = { expression, includeCommandLineAPI: true, silent: true, returnByValue: true };
+        const named = `${expression}\n//# sourceURL=amber:once`;
+        const params = { expression: named, includeCommandLineAPI: true, silent: true, returnByValue: true };
         socket.send(JSON.stringify({ id: 1, method: 'Runtime.evaluate', params }));
       });
     });

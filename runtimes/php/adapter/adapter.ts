@@ -137,6 +137,7 @@ export class PhpAdapter {
       ...this.#marks.handlers(),
       setExceptionBreakpoints: (args) => this.#setErrors(args),
       breakpointLocations: (args) => this.#lines(args),
+      loadedSources: () => this.#sources(),
       threads: async () => ({ threads: this.#requests.all.map(({ id, name }) => ({ id, name })) }),
       exceptionInfo: async (args) => exceptionInfo(this.#requests.stopped(args)),
       continue: (args) => this.#go(args, 'run'),
@@ -263,6 +264,21 @@ export class PhpAdapter {
     return {
       breakpoints: lines.filter((at) => at >= line && at <= endLine).map((at) => ({ line: at })),
     };
+  }
+
+  /** A request loads what it needs anew: only while one is paused there is somebody to ask. */
+  async #sources(): Promise<object> {
+    const [paused] = this.#requests.all.filter(({ isStopped }) => isStopped);
+    if (paused === undefined) {
+      throw new RequestError(
+        'notStopped',
+        'PHP loads its files anew for each request; ask while one is paused',
+      );
+    }
+    const foreign = this.#plan.foreign.map((pattern) => new RegExp(pattern));
+    const hint = (path: string) =>
+      foreign.some((one) => one.test(path)) ? { presentationHint: 'deemphasize' } : {};
+    return { sources: (await paused.files()).map((path) => ({ path, ...hint(path) })) };
   }
 
   async #go(args: unknown, command: 'run' | 'step_into' | 'step_over' | 'step_out'): Promise<undefined> {

@@ -264,6 +264,13 @@ export class RequestThread extends EventEmitter<ThreadEvents> {
     return jsonOf(await this.#ask('xcmd_amber_response'));
   }
 
+  /** The files that the request has included so far. */
+  async files(): Promise<string[]> {
+    this.#handle(undefined);
+    const paths = jsonOf(await this.#ask('xcmd_amber_sources'));
+    return (Array.isArray(paths) ? paths : []).map(String);
+  }
+
   /** Has a held request read the plan again. */
   async readPlan(): Promise<void> {
     if (this.isStopped && this.isOurs) {

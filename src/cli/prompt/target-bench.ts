@@ -7,6 +7,7 @@ import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { Ending, Session } from '../../core/session/session.js';
 import type { Stop } from '../../core/session/stop.js';
 import { reportStop, type StopReport } from '../../core/session/stop-report.js';
+import { SourceList } from '../../core/source/loaded.js';
 import { SourceTexts } from '../../core/source/text.js';
 import type { TargetName } from '../../core/target-name.js';
 import { Changes } from '../../core/watch/changes.js';
@@ -92,6 +93,8 @@ export class TargetBench {
   readonly number: number;
   readonly sync: MarkSync;
   readonly sources = new SourceTexts();
+  /** What it has loaded, where code without a file goes by a number. */
+  readonly loaded: SourceList;
   readonly watches: Watches;
   readonly changes = new Changes();
   /** The newest lines that the target printed, as far as it tells. */
@@ -106,6 +109,7 @@ export class TargetBench {
 
   constructor(options: TargetOptions, watches = new Watches()) {
     this.session = options.session;
+    this.loaded = new SourceList(options.session);
     this.target = options.target;
     this.number = options.number;
     this.watches = watches;

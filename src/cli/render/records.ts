@@ -59,6 +59,25 @@ const markSchema = z.object({
 });
 export type MarkRecord = z.infer<typeof markSchema>;
 
+const sourcesSchema = z.object({
+  kind: z.literal('sources'),
+  /** Code that no file has: `s1`, `s2`, … */
+  nameless: z.array(
+    z.object({
+      number: z.number().int(),
+      name: z.string(),
+      origin: z.string().nullable(),
+      first: z.string().nullable(),
+    }),
+  ),
+  project: z.array(z.string()),
+  /** Files that are not the project's own; empty unless they were asked for. */
+  foreign: z.array(z.string()),
+  /** How many files that are not the project's own there are. */
+  others: z.number().int(),
+});
+export type SourcesRecord = z.infer<typeof sourcesSchema>;
+
 const watchSchema = z.object({
   number: z.number().int(),
   expression: z.string(),
@@ -135,6 +154,7 @@ export const recordSchema = z.discriminatedUnion('kind', [
     file: z.string().nullable(),
     lines: z.array(z.object({ number: z.number().int(), text: z.string() })),
   }),
+  sourcesSchema,
   z.object({
     kind: z.literal('threads'),
     threads: z.array(

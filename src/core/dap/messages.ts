@@ -71,6 +71,8 @@ export const sourceSchema = z.object({
   name: z.string().optional(),
   path: z.string().optional(),
   sourceReference: z.number().optional(),
+  origin: z.string().optional(),
+  presentationHint: z.string().optional(),
 });
 export type Source = z.infer<typeof sourceSchema>;
 export const loadedSourcesBodySchema = z.object({ sources: z.array(sourceSchema) });

@@ -168,8 +168,17 @@ export class Session extends EventEmitter<SessionEvents> {
     if (this.capabilities.supportsLoadedSourcesRequest !== true) {
       return false;
     }
-    const { sources } = await this.client.request('loadedSources', {}, dap.loadedSourcesBodySchema);
+    // One that can be asked only while it is paused is not asked in vain.
+    const sources = await this.loadedSources().catch(() => []);
     return sources.some((source) => source.path === undefined && source.name === name);
+  }
+
+  /** Everything that the program has loaded. @throws AmberError `AL_NOT_SUPPORTED` */
+  async loadedSources(): Promise<dap.Source[]> {
+    if (this.capabilities.supportsLoadedSourcesRequest !== true) {
+      throw new AmberError('AL_NOT_SUPPORTED', 'this target does not tell what it has loaded');
+    }
+    return (await this.client.request('loadedSources', {}, dap.loadedSourcesBodySchema)).sources;
   }
 
   /** Text of a source that has no file here. */

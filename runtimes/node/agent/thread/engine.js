@@ -6,6 +6,8 @@ const { threadId } = require('node:worker_threads');
 
 /** Address of the scripts that conditions are: the engine tells of each computation of one. */
 const CONDITION = 'amber:condition';
+/** What we have computed says by its address that it is ours: the engine tells its other clients of it too. */
+const ADDRESS = '\n//# sourceURL=amber:once';
 /** What the engine says where it takes no changes of code (V8, v8-debugger-agent-impl.cc). */
 const NO_EDITS = 'no longer available';
 /** Numbers of our own messages to worker threads of the program; those of a client are lower. */
@@ -153,7 +155,7 @@ class Engine {
   /** Evaluates an expression of ours in the main thread; undefined where it raises or cannot be had. */
   async evaluate(expression, more = {}) {
     try {
-      const args = { expression, silent: true, returnByValue: true, ...more };
+      const args = { expression: expression + ADDRESS, silent: true, returnByValue: true, ...more };
       const { result, exceptionDetails } = await this.post('Runtime.evaluate', args);
       return exceptionDetails ? undefined : result.value;
     } catch {
@@ -181,4 +183,4 @@ class Engine {
   }
 }
 
-module.exports = { Engine };
+module.exports = { Engine, ADDRESS };

@@ -4,6 +4,7 @@
  * reads the code around the place anew each time; the helper keeps the share of the thread's time from that.
  */
 const { performance } = require('node:perf_hooks');
+const { ADDRESS } = require('./engine.js');
 
 const SAMPLES = 3;
 
@@ -41,7 +42,7 @@ class Stops {
     let cost = Number.POSITIVE_INFINITY;
     for (let sample = 0; sample < SAMPLES; sample += 1) {
       const began = performance.now();
-      const args = { callFrameId, expression: '0', silent: true };
+      const args = { callFrameId, expression: `0${ADDRESS}`, silent: true };
       await this.engine.post('Debugger.evaluateOnCallFrame', args).catch(() => undefined);
       cost = Math.min(cost, performance.now() - began);
     }

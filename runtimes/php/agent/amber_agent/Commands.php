@@ -143,6 +143,11 @@ final class Commands
             case 'xcmd_amber_response':
                 $json = \json_encode(Request::response(), \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE);
                 return Packet::response($id, ['encoding' => 'base64'], \base64_encode((string) $json));
+            case 'xcmd_amber_sources':
+                $own = \dirname(__DIR__) . '/';
+                $files = \array_values(\array_filter(\get_included_files(), static fn (string $file): bool => !\str_starts_with($file, $own)));
+                $json = \json_encode($files, \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE);
+                return Packet::response($id, ['encoding' => 'base64'], \base64_encode((string) $json));
             case 'xcmd_amber_completions':
                 $json = \json_encode(Contexts::completions($depth, $command['data']), \JSON_INVALID_UTF8_SUBSTITUTE);
                 return Packet::response($id, ['encoding' => 'base64'], \base64_encode((string) $json));

@@ -12,7 +12,7 @@ from __future__ import annotations
 import os
 from types import CodeType
 
-from . import events
+from . import command, events, nameless
 from .carried import NAME as REQUEST
 from .constants import SwappedConstants
 from .imports import maker_of
@@ -23,6 +23,10 @@ from .splice import compile_spliced, twins
 STALE = "the file on disk is not the code that is running"
 PAST = "this line has run already and nothing will run it again"
 UNLOADED = "the file is not loaded yet"
+
+
+class NoText(ValueError):
+    """Code that no file has, and whose text is not to be had."""
 
 
 class FileBinding:
@@ -40,7 +44,14 @@ class FileBinding:
         self._spliced: dict = {}
 
     def source(self) -> Source:
-        """The file as it is on disk. Raises OSError, SyntaxError or ValueError."""
+        """The file as it is on disk, or the text of code without one. Raises OSError, SyntaxError or ValueError."""
+        if not nameless.has_file(self.path):
+            text = nameless.text_of(self.path)
+            if text is None:
+                raise NoText(UNLOADED)
+            if self._source is None or text != self._stamp:
+                self._source, self._stamp = Source(self.path, text.encode("utf-8", "surrogatepass")), text
+            return self._source
         status = os.stat(self.path)
         stamp = (status.st_mtime_ns, status.st_size)
         if self._source is None or stamp != self._stamp:
@@ -56,6 +67,8 @@ class FileBinding:
         live = Live(self.path)
         try:
             source = self.source()
+        except NoText:
+            return self._reach_without_text(marks, live), []
         except (OSError, SyntaxError, ValueError) as error:
             for mark in marks:
                 mark.reason = "the source cannot be read: %s" % error
@@ -140,7 +153,7 @@ class FileBinding:
                 self._remember(key, code, ids)
 
     def _splice(self, placed: list, source: Source, functions: list) -> None:
-        filename = functions[0].__code__.co_filename if functions else self.path
+        filename = functions[0].__code__.co_filename if functions else command.filename(self.path)
         self._compile(placed, source, filename, functions)
         for function in functions:
             known = self._known.get(id(function.__code__))
@@ -236,12 +249,33 @@ class FileBinding:
                 ids.append(mark.id)
             mark.bound, mark.route = True, mark.route or "engine"
 
+    def _reach_without_text(self, marks: list, live: Live) -> dict:
+        """Code of which only the lines are known."""
+        watched: dict = {}
+        codes = nameless.inside(live.codes())
+        lines = nameless.lines_of(codes)
+        for mark in marks:
+            line = next((line for line in lines if line >= mark.asked_line), None)
+            if line is None:
+                mark.reason = "there is no code at or after line %d" % mark.asked_line if lines else UNLOADED
+                continue
+            mark.line = line
+            for code in codes:
+                if line in own_lines(code):
+                    watched.setdefault(code, {}).setdefault(line, ([], False))[0].append(mark.id)
+            mark.bound, mark.route, mark.note = True, "engine", nameless.NO_TEXT
+            if line != mark.asked_line:
+                mark.note = "line %d has no code; the next is line %d; %s" % (mark.asked_line, line, mark.note)
+            if not events.available:
+                mark.note += "; %s" % self._session.raised.cost()
+        return watched
+
     def _reach_stale(self, placed: list, live: Live, watched: dict) -> None:
         """Live code that the file on disk does not explain."""
         for mark in placed:
             if mark.bound:
                 continue
-            mark.reason = STALE
+            mark.reason = stale = STALE if nameless.has_file(self.path) else nameless.STALE
             maker = maker_of(self.path)
             if not events.available and not maker:
                 continue
@@ -249,7 +283,7 @@ class FileBinding:
                 if id(code) not in self._known and mark.line in own_lines(code):
                     lines = watched.setdefault(code, {})
                     lines.setdefault(mark.line, ([], False))[0].append(mark.id)
-                    mark.bound, mark.route, mark.note, mark.reason = True, "engine", STALE, ""
+                    mark.bound, mark.route, mark.note, mark.reason = True, "engine", stale, ""
             if mark.bound and maker:
                 mark.note = "its code was made by %s" % maker
                 if not events.available:

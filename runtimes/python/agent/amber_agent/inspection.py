@@ -12,8 +12,9 @@ from . import evaluate as evaluation
 from . import veil
 from .carried import answer_of, parts_of
 from .completions import complete
+from .nameless import source_of
 from .served import current
-from .stack import frames_of, function_name, source_of
+from .stack import frames_of, function_name
 from .values import LONG, PAGE, SHORT, Child, Group, children, counts, fold, is_definition, text_of, type_name
 
 
@@ -104,9 +105,7 @@ class Inspection:
     def _stack_frame(self, number: int, frame) -> dict:
         code = frame.f_code
         body = {"id": number, "name": function_name(code), "line": frame.f_lineno or 0, "column": 1}
-        source = source_of(code.co_filename)
-        if source is not None:
-            body["source"] = source
+        body["source"] = source_of(code)
         if self._session.foreign.is_foreign(code.co_filename):
             body["presentationHint"] = "subtle"
         return body

@@ -7,6 +7,8 @@ import os
 import sys
 from types import AsyncGeneratorType, CodeType, CoroutineType, FunctionType, GeneratorType
 
+from . import command
+
 # Code of functions, as against modules and class bodies (CO_OPTIMIZED).
 _OPTIMIZED = 0x1
 # Relative file names in code objects are relative to the folder the program was started in.
@@ -18,9 +20,14 @@ def real_path(filename: str) -> str:
     """A code object's file name as the one name of that file (absolute, links resolved)."""
     known = _real.get(filename)
     if known is None:
-        known = os.path.realpath(os.path.join(_START_FOLDER, filename)) if filename[:1] != "<" else filename
+        known = os.path.realpath(os.path.join(_START_FOLDER, filename)) if filename[:1] != "<" and filename != command.NAME else filename
         _real[filename] = known
     return known
+
+
+def name_of(code: CodeType) -> str:
+    """The name of the file of a code object, or what goes for one."""
+    return command.NAME if command.is_part(code) else real_path(code.co_filename)
 
 
 def is_of_function(code: CodeType) -> bool:
@@ -41,7 +48,7 @@ class Live:
             kind = type(item)
             if kind is FunctionType:
                 # From 3.11 on the interpreter wraps module code in a function object of its own.
-                if is_of_function(item.__code__) and real_path(item.__code__.co_filename) == path:
+                if is_of_function(item.__code__) and name_of(item.__code__) == path:
                     self.functions.append(item)
             elif kind is GeneratorType:
                 self._suspended(item.gi_frame, path)
@@ -52,14 +59,14 @@ class Live:
         on_stack = set()
         for ident, frame in sys._current_frames().items():
             while frame is not None:
-                if real_path(frame.f_code.co_filename) == path:
+                if name_of(frame.f_code) == path:
                     self.running.append((ident, frame))
                     on_stack.add(id(frame))
                 frame = frame.f_back
         self.suspended = [frame for frame in self.suspended if id(frame) not in on_stack]
 
     def _suspended(self, frame, path: str) -> None:
-        if frame is not None and real_path(frame.f_code.co_filename) == path:
+        if frame is not None and name_of(frame.f_code) == path:
             self.suspended.append(frame)
 
     def codes(self) -> list:

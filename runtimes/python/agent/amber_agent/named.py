@@ -7,8 +7,11 @@ import sys
 from threading import Lock
 from types import CodeType, FunctionType
 
+from . import nameless
+from .bind import NoText
 from .lines import first_line
-from .live import is_of_function, real_path
+from .live import is_of_function, name_of, real_path
+from .nameless import has_file
 
 # Seconds for which a module that is being imported waits for the client's own change of such marks.
 PATIENCE = 0.5
@@ -33,6 +36,10 @@ class NamedFunctions:
                 if not item.trouble:
                     self._find(item)
             return touched | self.paths()
+
+    def waits(self) -> bool:
+        """Whether a function is not there yet, or is in code that may be evaluated once more under its name."""
+        return any(not item.trouble and all(not has_file(place.path) for place in item.places) for item in self.wanted)
 
     def paths(self) -> set:
         return {place.path for item in self.wanted for place in item.places}
@@ -65,11 +72,15 @@ class NamedFunctions:
 
     def _add(self, item, codes: list) -> None:
         for code in codes:
-            path = real_path(code.co_filename)
+            path = name_of(code)
             try:
                 lines = self._session.binder.file(path).source().lines
+            except NoText:
+                extent = nameless.body_of(code)
+                item.add(path, extent[0], extent)
+                continue
             except (OSError, SyntaxError, ValueError):
-                # Code without a file, or with one that cannot be read, has no place for a mark.
+                # A file that cannot be read has no place for a mark.
                 continue
             inside = [
                 statement
@@ -90,7 +101,7 @@ def functions_named(name: str, is_foreign) -> list:
     def look(code: CodeType, qualified: str, module: str) -> None:
         if is_of_function(code) and _is_called(name, qualified, module):
             found = others if is_foreign(code.co_filename) else own
-            found.setdefault((real_path(code.co_filename), code.co_firstlineno, code.co_name), code)
+            found.setdefault((name_of(code), code.co_firstlineno, code.co_name), code)
 
     def look_inside(code: CodeType, qualified: str, module: str) -> None:
         if not is_foreign(code.co_filename):

@@ -5,17 +5,16 @@ Those about a paused thread run in that thread (inspection.py); the rest run her
 
 from __future__ import annotations
 
-import os
-import sys
+from time import perf_counter
 
-from . import VERSION, entry, servers
+from . import VERSION, entry, nameless, servers
 from .description import state
 from .inspection import Inspection
 from .live import real_path
 from .named import NamedFunctions
 from .pause import Action
 from .raised import Filter
-from .stack import Foreign, loaded_paths
+from .stack import Foreign, loaded_files
 from .veil import set_veil
 from .wanted import Wanted, WantedFunction, WantedRequest
 
@@ -103,6 +102,7 @@ class Requests:
         self._named = session.named = NamedFunctions(session, self._keep_in)
         self._asked: dict = {}
         self._pending: dict = {}
+        self._next_look = 0.0
 
     def receive(self, message: dict) -> None:
         if message.get("type") != "request":
@@ -229,7 +229,8 @@ class Requests:
     # Marks.
 
     def do_setBreakpoints(self, arguments: dict) -> dict:
-        path = (arguments.get("source") or {}).get("path")
+        source = arguments.get("source") or {}
+        path = source.get("path") or source.get("name")
         if not path:
             raise RequestError("noPath", "a breakpoint needs the path of a file")
         path = real_path(path)
@@ -303,7 +304,23 @@ class Requests:
         return {"breakpoints": answers}
 
     def do_amberMarks(self, _arguments: dict) -> dict:
+        self._look_again()
         return self._session.marks.counts()
+
+    def _look_again(self) -> None:
+        """What is evaluated tells nobody: marks at functions and in code without a file look for what has come since."""
+        begun = perf_counter()
+        nameless_paths = [path for path, wanted in self._asked.items() if wanted and not nameless.has_file(path)]
+        if begun < self._next_look or not (nameless_paths or self._named.waits()):
+            return
+        before = {mark.id: mark.bound for mark in self._session.marks.all()}
+        for path in set(nameless_paths) | (self._named.set(self._named.wanted) if self._named.waits() else set()):
+            self._apply(path)
+        for mark in self._session.marks.all():
+            if mark.bound != before.get(mark.id):
+                self._session.mark_changed(mark)
+        # It goes over all that is in memory: a fiftieth of the time at most.
+        self._next_look = perf_counter() + max(50 * (perf_counter() - begun), 0.2)
 
     # Threads.
 
@@ -340,13 +357,14 @@ class Requests:
     # Sources.
 
     def do_loadedSources(self, _arguments: dict) -> dict:
-        return {"sources": [{"name": os.path.basename(path), "path": path} for path in loaded_paths()]}
+        foreign = self._session.foreign
+        return {"sources": loaded_files(foreign) + nameless.loaded(foreign)}
 
     def do_source(self, arguments: dict) -> dict:
-        path = (arguments.get("source") or {}).get("path") or ""
-        import linecache
-
-        text = "".join(linecache.getlines(path, vars(sys.modules.get("__main__"))))
-        if not text:
+        source = arguments.get("source") or {}
+        path = source.get("path") or source.get("name") or ""
+        number = arguments.get("sourceReference") or source.get("sourceReference")
+        text = nameless.numbered(number) if number else nameless.read(path)
+        if text is None:
             raise RequestError("noSource", "there is no source to show for %r" % path)
         return {"content": text, "mimeType": "text/x-python"}

@@ -18,7 +18,7 @@ from .held import EVENT_LOOP, held_with
 from .hits import Hits
 from .imports import ImportHook
 from .jobs import CeleryJobs
-from .live import real_path
+from .live import name_of
 from .marks import Marks, Probe
 from .pause import Action, Stop
 from .printed import Printed
@@ -180,7 +180,7 @@ class Session:
         self.stop_here(frame, "breakpoint", mark_ids=[mark.id])
 
     def stop_after_step(self, frame) -> None:
-        path = real_path(frame.f_code.co_filename)
+        path = name_of(frame.f_code)
         here = [mark.id for mark in self.marks.of(path) if mark.bound and mark.line == frame.f_lineno]
         self.stop_here(frame, "step", settle=bool(here))
 

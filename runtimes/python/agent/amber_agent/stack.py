@@ -70,18 +70,12 @@ class Foreign:
         return full.startswith(self._folders)
 
 
-def source_of(path: str):
-    """The DAP Source of a code object's file name, or None where there is no file to show."""
-    if path.startswith("<"):
-        return {"name": path, "sourceReference": 0, "presentationHint": "deemphasize"}
-    return {"name": os.path.basename(path), "path": os.path.abspath(path)}
-
-
-def loaded_paths() -> list:
-    """The files of all modules that are loaded now."""
+def loaded_files(foreign: Foreign) -> list:
+    """The files of all modules that are loaded now, as DAP Sources."""
     paths = set()
     for module in list(sys.modules.values()):
         path = getattr(module, "__file__", None)
-        if isinstance(path, str) and path.endswith(".py") and not path.startswith(_HERE):
+        if isinstance(path, str) and path.endswith(".py") and not path.startswith(_HERE) and os.path.isfile(path):
             paths.add(os.path.abspath(path))
-    return sorted(paths)
+    found = [{"name": os.path.basename(path), "path": path} for path in sorted(paths)]
+    return [dict(one, presentationHint="deemphasize") if foreign.is_foreign(one["path"]) else one for one in found]

@@ -145,7 +145,7 @@ module AmberAgent
 
         Recorder.start
         require_relative 'gathered'
-        Recorder.gather(Gathered.files, began)
+        Recorder.gather(Gathered.remains, began)
       end
 
       # The client of a process that was not prepared has gone: nothing is left that would act.

@@ -6,7 +6,7 @@ module AmberAgent
   # The code of files that were loaded before anybody wrote down what is loaded: found in the heap, where every piece
   # of code lies that can still be run. The interpreter keeps methods and blocks; what a file ran once has gone.
   module Gathered
-    # What is left of a file, in the place of the root sequence that such a file had.
+    # What is left of a file, in the place of the root sequence that such a file had; or of code that no file has.
     class Remains
       attr_reader :path, :absolute_path, :roots
 
@@ -38,17 +38,17 @@ module AmberAgent
     WORD = 8
 
     class << self
-      # What is loaded: a Remains for each file, by its path. Empty where the interpreter is built in another way than
-      # those that are known.
-      def files
+      # What is loaded: a Remains for each file, and for each name of code that no file has. Empty where the interpreter is
+      # built in another way than those that are known.
+      def remains
         # What was made for the marks of a session before looks like the program's own code until it is collected.
         GC.start if defined?(Exchange) && Exchange.used?
         @named = {}
-        known = sequences.select { |sequence| file_of(sequence) }
+        known = sequences.select { |sequence| file_of(sequence) || nameless?(sequence) }
         inner = {}.compare_by_identity
         known.each { |sequence| sequence.each_child { |child| inner[child] = true } }
-        known.reject { |sequence| inner.key?(sequence) }.group_by { |sequence| file_of(sequence) }.map do |path, roots|
-          Remains.new(roots.first.path, path, roots)
+        known.reject { |sequence| inner.key?(sequence) }.group_by { |sequence| file_of(sequence) || [sequence.path] }.map do |path, roots|
+          Remains.new(roots.first.path, (path if path.is_a?(String)), roots)
         end
       rescue Fiddle::DLError
         []
@@ -64,6 +64,12 @@ module AmberAgent
           whole = File.expand_path(path)
           @named[path] = File.file?(whole) ? whole : nil
         end
+      end
+
+      # Evaluated, or given on the command line; what is the interpreter's own, or ours, is neither. Our first words are
+      # evaluated from outside, which has this name.
+      def nameless?(sequence)
+        !sequence.path.start_with?('<', FOLDER) && sequence.path != 'eval'
       end
 
       def sequences
@@ -103,7 +109,7 @@ module AmberAgent
 
       # Whether a sequence that is known looks as it must, and comes back as itself.
       def layout_known?
-        sample = RubyVM::InstructionSequence.of(method(:files))
+        sample = RubyVM::InstructionSequence.of(method(:remains))
         pointer = function('rb_iseqw_to_iseq', [Fiddle::TYPE_VOIDP], Fiddle::TYPE_VOIDP).call(Fiddle.dlwrap(sample)).to_i
         sequence?(Fiddle::Pointer.new(pointer)[0, WORD].unpack1('Q')) && wrap(pointer).equal?(sample)
       end

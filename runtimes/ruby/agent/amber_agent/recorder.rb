@@ -9,9 +9,15 @@ module AmberAgent
     # A loaded piece of code: its root instruction sequence, its path, when it was loaded, and its text if it has
     # no file.
     Unit = Struct.new(:iseq, :path, :loaded_at, :text, :number) do
-      # The file that its lines count in: a template's text is evaluated under the name of its file.
+      # The file that its lines count in: a template's text is evaluated under the name of its file. What has no file goes
+      # by its own name.
       def file
-        number ? File.expand_path(path) : path
+        @file ||= number && File.file?(path) ? File.expand_path(path) : path
+      end
+
+      # Text that was given on the command line is not told to anybody who asks what is compiled.
+      def content
+        text || (Recorder.command if path == COMMAND)
       end
 
       # The sequences that events can be aimed at: its root, or what is left of one that was loaded before our time.
@@ -25,6 +31,8 @@ module AmberAgent
     end
 
     LOADS_OF_A_FILE = 3
+    # How the interpreter names what was given with this option.
+    COMMAND = '-e'
     EVALUATED = 500
     LONGEST_TEXT = 200_000
 
@@ -45,7 +53,9 @@ module AmberAgent
 
       # Write down what was loaded before: an array of Gathered::Remains.
       # @param began when the process began; a file that was changed since may be another by now
-      def gather(files, began)
+      def gather(found, began)
+        nameless, files = found.partition { |remains| remains.absolute_path.nil? }
+        nameless.each { |remains| keep_text(remains, remains.path, kept(remains.roots.first), began) }
         files.each do |remains|
           next if @files.key?(remains.absolute_path) || remains.absolute_path.start_with?(FOLDER)
 
@@ -59,6 +69,20 @@ module AmberAgent
         @trace&.disable
         @trace = nil
         [@files, @absolute, @evaluated].each(&:clear)
+      end
+
+      # What was given with `-e`, each on a line of its own; nil where the system does not tell.
+      def command
+        words = File.binread('/proc/self/cmdline').split("\0")
+        given = words.each_cons(2).filter_map { |option, text| text if option == COMMAND }
+        given.join("\n").force_encoding(Encoding::UTF_8)
+      rescue SystemCallError
+        nil
+      end
+
+      # The newest Unit for each name of code that no file has.
+      def nameless
+        @evaluated.reject { |unit| File.file?(unit.path) }.to_h { |unit| [unit.path, unit] }.values
       end
 
       # Every Unit that is known, those of files first.
@@ -99,7 +123,7 @@ module AmberAgent
 
         text = event.eval_script
         # ERB templates and the like are evaluated under the name of their file.
-        unit = text || iseq.absolute_path.nil? ? keep_text(iseq, path, text) : keep_file(iseq)
+        unit = text || iseq.absolute_path.nil? ? keep_text(iseq, path, text, Time.now) : keep_file(iseq)
         @listener&.call(unit)
       rescue StandardError
         # The program's code is loaded all the same.
@@ -114,10 +138,15 @@ module AmberAgent
         unit
       end
 
-      def keep_text(iseq, path, text)
+      # The interpreter keeps texts where the program asks for it.
+      def kept(iseq)
+        iseq.script_lines&.join if iseq.respond_to?(:script_lines)
+      end
+
+      def keep_text(iseq, path, text, loaded_at)
         text = nil if text && text.size > LONGEST_TEXT
         @evaluated.shift if @evaluated.size >= EVALUATED
-        unit = Unit.new(iseq, path, Time.now, text, @number += 1)
+        unit = Unit.new(iseq, path, loaded_at, text, @number += 1)
         @evaluated << unit
         unit
       end

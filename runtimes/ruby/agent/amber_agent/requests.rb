@@ -183,7 +183,7 @@ module AmberAgent
     # Marks.
 
     def set_breakpoints(arguments)
-      path = arguments.dig('source', 'path') or raise Refused.new('noPath', 'a breakpoint needs the path of a file')
+      path = arguments.dig('source', 'path') || arguments.dig('source', 'name') or raise Refused.new('noPath', 'a breakpoint needs the path of a file')
       path = real(path)
       wanted = Array(arguments['breakpoints']).map { |item| Wanted.new(item, item['line']) }
       @asked[path] = wanted
@@ -246,7 +246,8 @@ module AmberAgent
     def real(path)
       File.realpath(path)
     rescue SystemCallError
-      File.expand_path(path)
+      # What has no file goes by its name.
+      Recorder.evaluated(path) ? path : File.expand_path(path)
     end
 
     def breakpoint_locations(arguments)
@@ -321,7 +322,7 @@ module AmberAgent
     # Sources.
 
     def loaded_sources(_arguments)
-      { 'sources' => Recorder.files.sort.map { |path| { 'name' => File.basename(path), 'path' => path } } }
+      { 'sources' => Sources.all(@session.foreign) }
     end
 
     def source(arguments)

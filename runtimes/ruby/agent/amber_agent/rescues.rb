@@ -36,7 +36,7 @@ module AmberAgent
     def guards_of(path)
       @guards[path] ||= begin
         # Text that was evaluated may bear the name of the file that it stands in; the lines are those of the file then.
-        text = File.file?(path) ? File.read(path, encoding: Encoding::UTF_8) : Recorder.evaluated(path)&.text
+        text = File.file?(path) ? File.read(path, encoding: Encoding::UTF_8) : Recorder.evaluated(path)&.content
         text.nil? ? [] : find(Quiet.tree(text), [])
       rescue SystemCallError, SyntaxError, NotImplementedError, ArgumentError
         []

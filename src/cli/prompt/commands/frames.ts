@@ -6,6 +6,7 @@ import { stackTable } from '../../render/tables.js';
 import { shortPath } from '../../render/text.js';
 import { type PromptCommand, readNumber } from '../command.js';
 import type { Workbench } from '../workbench.js';
+import { namelessSource } from './sources.js';
 import { showWatches } from './watch.js';
 
 async function stack(bench: Workbench, rest: string): Promise<void> {
@@ -81,6 +82,12 @@ async function frameSource(bench: Workbench) {
 async function namedSource(bench: Workbench, place: string) {
   const [, name = '', digits] = /^(.*?)(?::(\d+))?$/.exec(place) ?? [];
   const bare = /^\d+$/.test(place);
+  const nameless = bare ? undefined : await namelessSource(bench, name);
+  if (nameless !== undefined) {
+    const line = Number(digits ?? 1);
+    const lines = sourceAround(await bench.sources.lines(nameless, bench.session), line, []);
+    return { file: nameless.name ?? '', title: '', line, current: 0, lines };
+  }
   const file = bare ? ((await bench.frame()).source?.path ?? '') : findFile(name, bench.searchFolders);
   const line = bare ? readNumber(place) : Number(digits ?? 1);
   const lines = sourceAround(await bench.sources.lines({ path: file }), line, []);
@@ -119,7 +126,8 @@ export const frameCommands: PromptCommand[] = [
   {
     name: 'source',
     usage: '[PLACE]',
-    summary: 'source around the selected frame, or around FILE:LINE',
+    summary:
+      'source around the selected frame, or around FILE:LINE (s3:12: of code without a file, see `sources`)',
     completes: 'place',
     run: showSource,
   },

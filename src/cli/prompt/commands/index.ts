@@ -5,6 +5,7 @@ import { markCommands } from './marks.js';
 import { moveCommands } from './move.js';
 import { requestCommands } from './requests.js';
 import { sessionCommands } from './session.js';
+import { sourceCommands } from './sources.js';
 import { watchCommands } from './watch.js';
 
 /** Every command of the prompt, in the order of `help`. */
@@ -12,6 +13,7 @@ export const promptCommands: readonly PromptCommand[] = [
   ...markCommands,
   ...moveCommands,
   ...frameCommands,
+  ...sourceCommands,
   ...lookCommands,
   ...watchCommands,
   ...requestCommands,

@@ -14,6 +14,7 @@ import { markSentence, marksTable } from '../../render/tables.js';
 import { countOf, shortPath } from '../../render/text.js';
 import { onlyLooks, type PromptCommand, readNumber, readNumbers } from '../command.js';
 import type { Workbench } from '../workbench.js';
+import { namelessSource } from './sources.js';
 
 async function setMark(bench: Workbench, rest: string, kind: MarkKind): Promise<void> {
   const source = bench.selectedStop ? (await bench.frame()).source : undefined;
@@ -84,6 +85,11 @@ async function fileOf(
 ): Promise<{ path: string | undefined; isNameless: boolean }> {
   if (place.kind !== 'line') {
     return { path: undefined, isNameless: false };
+  }
+  const nameless = await namelessSource(bench, place.file);
+  if (nameless !== undefined) {
+    place.file = nameless.name ?? place.file;
+    return { path: place.file, isNameless: true };
   }
   const { file } = place;
   if (here?.path === undefined && file === here?.name) {
