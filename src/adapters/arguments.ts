@@ -115,6 +115,10 @@ export const setEventsSchema = z.object({
 export const setRequestsSchema = z.object({
   breakpoints: z.array(markSchema.extend({ method: z.string(), path: z.string() })),
 });
+/** Marks where such a request is sent; `matches`: a regular expression for its address. */
+export const setSendsSchema = z.object({
+  breakpoints: z.array(markSchema.extend({ method: z.string(), url: z.string(), matches: z.string() })),
+});
 export const filtersSchema = z.object({
   filters: z.array(z.string()).optional().default([]),
   filterOptions: z

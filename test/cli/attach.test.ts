@@ -396,7 +396,7 @@ describe('amber attach', () => {
       .map((part) => part.split('\n').slice(1).join('\n').trim());
     expect(answers).toEqual([
       expect.stringContaining('there is no command "frob"'),
-      'amber: s may be save, stack, source, send\n  hint: type one more letter',
+      'amber: s may be save, stack, source, sources, send\n  hint: type one more letter',
       expect.stringContaining('a place is missing'),
       'amber: a line number is expected here\n  app.py:\n         ^\n  hint: for example fares.py:58',
       'amber: there is no file apq.py\n  hint: did you mean app.py?',

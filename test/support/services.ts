@@ -1,6 +1,7 @@
 import type { Description } from '../../src/targets/description.js';
 import { type Attached, attachTo } from './attached.js';
-import { NodeProgram } from './node.js';
+import { lineOf, NodeProgram } from './node.js';
+import type { LineProgram } from './program.js';
 import { Program, pythonWith } from './python.js';
 import { RubyProgram, rubyHas } from './ruby.js';
 
@@ -50,4 +51,28 @@ export function rubyService(
         return { port, file: program.file, attached: await program.attach(runFolder) };
       }
     : undefined;
+}
+
+/** A program that has started and answers each line of its input; and the line and file of its own that hold `told`. */
+export interface StartedProgram {
+  program: LineProgram;
+  attached: Attached;
+  line: number;
+  file: string;
+}
+
+/** Starts a program that knows a port; undefined where what it stands on is not installed. */
+export type StartProgram = ((port: number, runFolder: string) => Promise<StartedProgram>) | undefined;
+
+export function pythonProgram(module: string, source: (port: number) => string): StartProgram {
+  const path = pythonWith(module);
+  return path === undefined
+    ? undefined
+    : async (port, runFolder) => {
+        const text = source(port);
+        const program = new Program(path, text);
+        await program.line('ready');
+        const attached = await attachTo(program.description(runFolder) as Description);
+        return { program, attached, line: lineOf(text, 'told'), file: program.file };
+      };
 }

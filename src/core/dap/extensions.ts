@@ -14,6 +14,8 @@ export const amberCapabilitySchema = z.object({
   reload: z.boolean().optional(),
   /** Knows the request `amberRequestBreakpoints`. */
   requests: z.boolean().optional(),
+  /** Knows the request `amberSendBreakpoints`. */
+  sends: z.boolean().optional(),
   /** Knows the request `amberEventBreakpoints`. */
   events: z.boolean().optional(),
   /** Knows the request `amberResponse`. */

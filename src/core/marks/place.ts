@@ -1,4 +1,5 @@
 import { METHODS } from '../requests/pattern.js';
+import { isAddress } from '../requests/sent-pattern.js';
 import { placeError } from './place-error.js';
 
 /** Where a mark stands. `file` is as the user wrote it. */
@@ -6,6 +7,8 @@ export type Place =
   | { kind: 'line'; file: string; line: number }
   | { kind: 'function'; name: string }
   | { kind: 'request'; method: string; path: string }
+  /** Where the project's code sends such a request. */
+  | { kind: 'sends'; method: string; url: string }
   /** An event of a document, at any element or at those that a selector (CSS) fits. */
   | { kind: 'event'; name: string; selector: string }
   | { kind: 'error'; types: string[]; uncaught: boolean }
@@ -32,7 +35,10 @@ export function parsePlace(head: string, text: string, currentFile: string | und
   if (/^event(\s|$)/.test(place)) {
     return parseEvent(place, text, at);
   }
-  // A function may be called so.
+  // A function may be called so, as with `change`.
+  if (/^sends\s+\S/.test(place)) {
+    return parseSends(place, text, at);
+  }
   const [, selector] = /^change\s+(\S.*)$/s.exec(place) ?? [];
   if (selector !== undefined) {
     return { kind: 'event', name: CHANGE, selector };
@@ -110,6 +116,25 @@ function parseRequest(place: string, text: string, at: number): Place {
   return { kind: 'request', method: method.toUpperCase(), path };
 }
 
+/** `sends [METHOD] ADDRESS` */
+function parseSends(place: string, text: string, at: number): Place {
+  const words = place.split(/\s+/).slice(1);
+  const isMethod = METHODS.includes((words[0] ?? '').toUpperCase()) && words.length > 1;
+  const method = isMethod ? (words[0] ?? '').toUpperCase() : '*';
+  const url = words[isMethod ? 1 : 0] ?? '';
+  const odd = words[isMethod ? 2 : 1];
+  if (odd !== undefined || !isAddress(url)) {
+    const offset = odd === undefined ? place.lastIndexOf(url) : place.lastIndexOf(odd);
+    throw placeError(
+      text,
+      at + offset,
+      'an address is expected here',
+      '`sends POST /permits*`, or `sends harbour:8002/permits*`',
+    );
+  }
+  return { kind: 'sends', method, url };
+}
+
 /** What stands for the name of an event where a change of the document is meant; none can be called so. */
 export const CHANGE = '(change)';
 
@@ -136,6 +161,8 @@ export function formatPlace(place: Place): string {
       return place.name;
     case 'request':
       return `request ${place.method} ${place.path}`;
+    case 'sends':
+      return ['sends', place.method === '*' ? '' : place.method, place.url].filter(Boolean).join(' ');
     case 'event':
       if (place.name === CHANGE) {
         return `change ${place.selector}`;

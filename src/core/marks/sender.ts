@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { AmberMarkRequest } from '../dap/extensions.js';
 import { setBreakpointsBodySchema, setExceptionBreakpointsBodySchema } from '../dap/messages.js';
+import { addressExpression } from '../requests/sent-pattern.js';
 import type { Session } from '../session/session.js';
 import { errorArguments } from './error-filters.js';
 import { formatRule } from './hit-rule.js';
@@ -65,6 +66,9 @@ export class MarkSender {
     }
     if (kind === undefined || kind === 'event') {
       await this.#sendEvents();
+    }
+    if (kind === undefined || kind === 'sends') {
+      await this.#sendSends();
     }
   }
 
@@ -138,8 +142,19 @@ export class MarkSender {
     }));
   }
 
+  async #sendSends(): Promise<void> {
+    const refusal = this.session.amber?.sends
+      ? undefined
+      : 'this target does not stop at requests that it sends';
+    await this.#sendPlaces('sends', 'amberSendBreakpoints', refusal, ({ method, url }) => ({
+      method,
+      url,
+      matches: addressExpression(url),
+    }));
+  }
+
   /** Sends all marks of a kind of place, or says of each why the target cannot have it. */
-  async #sendPlaces<K extends 'function' | 'request' | 'event'>(
+  async #sendPlaces<K extends 'function' | 'request' | 'event' | 'sends'>(
     kind: K,
     command: string,
     refusal: string | undefined,

@@ -46,14 +46,19 @@ class CarriedRequest:
         return value
 
     def _veiled(self, name: str, value):
-        if self._is_shown and isinstance(value, dict):
-            hides = veil.current().hides
-            is_secret = hides(name)
-            return {key: HIDDEN if is_secret or hides(key) else item for key, item in value.items()}
-        return value
+        return veiled(name, value) if self._is_shown else value
 
     def __repr__(self) -> str:
         return "<%s %s>" % (self._request.method, veil.current().masked(self._request.target))
+
+
+def veiled(name: str, value):
+    """A part of a request as it is told: values under secret names are hidden."""
+    if not isinstance(value, dict):
+        return value
+    hides = veil.current().hides
+    is_secret = hides(name)
+    return {key: HIDDEN if is_secret or hides(key) else item for key, item in value.items()}
 
 
 def request_asked() -> CarriedRequest:

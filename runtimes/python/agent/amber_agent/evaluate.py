@@ -14,8 +14,11 @@ from types import FunctionType
 
 from . import quiet
 from .carried import NAME as REQUEST, request_asked, request_shown
+from .sending import NAME as SENT, sent_asked, sent_shown
 
 _NAME = "<expression>"
+# What expressions may name that is not the program's, where it has no such name: for a condition, and for what is told.
+_OURS = {REQUEST: (request_asked, request_shown), SENT: (sent_asked, sent_shown)}
 
 
 def evaluate(frame, text: str):
@@ -79,13 +82,14 @@ def syntax_text(error: SyntaxError, text: str) -> str:
 
 def asks_for_request(text: str) -> bool:
     """Whether an expression names the request that is served, unless the program has that name for something else."""
-    return REQUEST in text and _names_request(quiet.parse(text.strip(), _NAME, "eval"))
+    return REQUEST in text and _asks(quiet.parse(text.strip(), _NAME, "eval"), REQUEST)
 
 
-def _names_request(tree: ast.AST) -> bool:
+def _asks(tree: ast.AST, name: str) -> bool:
+    """Whether an expression names something of ours, and nothing of its own by that name."""
     nodes = list(ast.walk(tree))
-    names = [node for node in nodes if isinstance(node, ast.Name) and node.id == REQUEST]
-    is_bound = any(isinstance(node, ast.arg) and node.arg == REQUEST for node in nodes)
+    names = [node for node in nodes if isinstance(node, ast.Name) and node.id == name]
+    is_bound = any(isinstance(node, ast.arg) and node.arg == name for node in nodes)
     return bool(names) and not is_bound and all(isinstance(node.ctx, ast.Load) for node in names)
 
 
@@ -96,7 +100,7 @@ class Condition:
         self._is_shown = is_shown
         self._tree = quiet.parse(text.strip(), _NAME, "eval")
         has_scope = any(isinstance(node, _OWN_SCOPE) for node in ast.walk(self._tree))
-        self._nested = has_scope or _names_request(self._tree)
+        self._nested = has_scope or any(_asks(self._tree, name) for name in _OURS)
         self._code = quiet.compile_code(self._tree, _NAME, "eval")
 
     def holds(self, frame) -> bool:
@@ -123,9 +127,10 @@ def _call(frame, body: ast.expr, is_shown: bool):
     used = {item.id for item in ast.walk(body) if isinstance(item, ast.Name)}
     names = sorted(name for name in used if name in scope) if scope is not frame.f_globals else []
     values = [scope[name] for name in names]
-    if REQUEST in used and _names_request(body) and not _has_request(frame):
-        names.append(REQUEST)
-        values.append(request_shown() if is_shown else request_asked())
+    for name, (asked, shown) in _OURS.items():
+        if name in used and _asks(body, name) and not _has(frame, name):
+            names.append(name)
+            values.append(shown() if is_shown else asked())
     arguments = ast.arguments(
         posonlyargs=[],
         args=[ast.arg(arg=name) for name in names],
@@ -146,11 +151,11 @@ def _call(frame, body: ast.expr, is_shown: bool):
         raise
 
 
-def _has_request(frame) -> bool:
+def _has(frame, name: str) -> bool:
     """Whether the program itself has something of that name there, or will have."""
     code = frame.f_code
     scopes = (frame.f_locals, frame.f_globals, frame.f_builtins)
-    return REQUEST in code.co_varnames + code.co_cellvars or any(REQUEST in scope for scope in scopes)
+    return name in code.co_varnames + code.co_cellvars or any(name in scope for scope in scopes)
 
 
 def _store(frame, target: ast.expr, value) -> None:

@@ -13,6 +13,7 @@ from . import veil
 from .carried import answer_of, parts_of
 from .completions import complete
 from .nameless import source_of
+from .sending import current as sending_now, parts_of as parts_sent
 from .served import current
 from .stack import frames_of, function_name
 from .values import LONG, PAGE, SHORT, Child, Group, children, counts, fold, is_definition, text_of, type_name
@@ -128,18 +129,19 @@ class Inspection:
         return {"scopes": scopes + self._of_request(stop, frame)}
 
     def _of_request(self, stop, frame) -> list:
-        """What the request that is served here carries, and what has been answered so far."""
-        request = current()
-        if request is None:
-            return []
+        """What is sent here, what the request that is served here carries, and what has been answered so far."""
+        request, sending = current(), sending_now()
+        wanted = [] if request is None else [("Request", parts_of, request), ("Response", answer_of, request)]
+        if sending is not None:
+            wanted.insert(0, ("Sent", parts_sent, sending))
         found = []
-        for name, parts in (("Request", parts_of), ("Response", answer_of)):
+        for name, parts, of in wanted:
             try:
-                held = _Held(frame, Group(parts(request)), None)
+                held = _Held(frame, Group(parts(of)), None)
             except Exception as error:
                 self._session.served.trouble(error)
                 continue
-            body = {"name": name, "namedVariables": len(held.value.children), "expensive": True}
+            body = {"name": name, "namedVariables": len(held.value.children), "expensive": name != "Sent"}
             body["variablesReference"] = self._give(stop, held)
             found.append(body)
         return found

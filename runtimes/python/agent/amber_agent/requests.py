@@ -16,7 +16,7 @@ from .pause import Action
 from .raised import Filter
 from .stack import Foreign, loaded_files
 from .veil import set_veil
-from .wanted import Wanted, WantedFunction, WantedRequest
+from .wanted import Wanted, WantedFunction, WantedRequest, WantedSend
 
 FILTERS = [
     {
@@ -85,6 +85,7 @@ def capabilities(arguments: dict) -> dict:
             "runtime": "python",
             "foreign": True,
             "requests": True,
+            "sends": True,
             "follow": True,
         }
     return body
@@ -251,6 +252,14 @@ class Requests:
         for mark in self._keep(WantedRequest.PATH, [(item.place, item) for item in wanted]):
             mark.bound, mark.route, mark.note = True, "engine", servers.note(self._session.served)
         self._session.served.wanted = wanted
+        return {"breakpoints": [item.describe() for item in wanted]}
+
+    def do_amberSendBreakpoints(self, arguments: dict) -> dict:
+        wanted = [WantedSend(item) for item in arguments.get("breakpoints") or ()]
+        marks = self._keep(WantedSend.PATH, [(item.place, item) for item in wanted])
+        self._session.sends.set([item for item in wanted if item.mark is not None])
+        for mark in marks:
+            mark.bound, mark.route, mark.note = True, "engine", self._session.sends.note()
         return {"breakpoints": [item.describe() for item in wanted]}
 
     def _apply(self, path: str) -> None:

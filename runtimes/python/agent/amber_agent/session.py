@@ -24,6 +24,7 @@ from .pause import Action, Stop
 from .printed import Printed
 from .raised import Raised
 from .requests import Requests
+from .sends import Sends
 from .served import Served, current
 from .stack import Foreign, is_ours
 from .step import Stepper, is_suspending
@@ -59,6 +60,7 @@ class Session:
         self.events = Events(self)
         self.tracing = FrameTracing(self)
         self.served = Served(self, servers.known, CeleryJobs)
+        self.sends = Sends(self)
         self.raised = Raised(self)
         self.warned = Warned(self)
         self.binder = Binder(self)
@@ -85,6 +87,7 @@ class Session:
         """Called at least once a second."""
         if self.amber_client and not self.over:
             self.served.look()
+            self.sends.look()
         for ident, stepper in list(self._steppers.items()):
             if not stepper.active:
                 self._steppers.pop(ident, None)
@@ -106,6 +109,7 @@ class Session:
         for undo in (
             lambda: state.update(joins=None),
             self.served.remove,
+            self.sends.remove,
             self.printed.remove,
             self.ending.remove,
             self.imports.remove,

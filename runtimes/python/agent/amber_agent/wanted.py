@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 from .evaluate import Condition, syntax_text
 from .hits import expressions_in
 from .marks import HitRule, Mark
 from .pattern import RequestPattern
+from .sending import NAME as SENT, PARTS
+
+_STATUS = re.compile(r"\b%s\s*\.\s*status\b" % SENT)
 
 
 class Wanted:
@@ -80,6 +85,25 @@ class WantedRequest(Wanted):
         self.matches = self._requests.matches
         # What stands where other marks have the path of their file.
         self.place = "%s %s" % (self._requests.method, self._requests.path)
+
+
+class WantedSend(Wanted):
+    """Where the project's code sends a request like this one."""
+
+    PATH = "<sends>"
+
+    def __init__(self, item: dict) -> None:
+        self._method = str(item.get("method") or "*").upper()
+        self._address = re.compile(str(item.get("matches") or ""), re.S)
+        self.place = "%s %s" % (self._method, item.get("url") or "*")
+        super().__init__(item, 0)
+        # A part alone is that of what is sent.
+        self.values = ["%s.%s" % (SENT, value) if value in PARTS else value for value in self.values]
+        # Whether it is looked at when the answer is there.
+        self.asks_answer = any(_STATUS.search(text) for text in [self.condition] + self.values)
+
+    def matches(self, sending) -> bool:
+        return self._method in ("*", sending.method) and self._address.search(sending.url) is not None
 
 
 class WantedFunction(Wanted):

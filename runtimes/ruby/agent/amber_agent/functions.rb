@@ -53,7 +53,7 @@ module AmberAgent
       def place_of(method)
         iseq = RubyVM::InstructionSequence.of(method)
         line = iseq && Lines.first_of(iseq)
-        line && [iseq.absolute_path || File.expand_path(iseq.path), line, Lines.extent_of(iseq)]
+        line && [iseq.absolute_path || Recorder.name_of(iseq.path), line, Lines.extent_of(iseq)]
       end
 
       # Owner, `#` or `.`, and method of a name.

@@ -12,7 +12,7 @@ module AmberAgent
       # The file that its lines count in: a template's text is evaluated under the name of its file. What has no file goes
       # by its own name.
       def file
-        @file ||= number && File.file?(path) ? File.expand_path(path) : path
+        @file ||= number ? Recorder.name_of(path) : path
       end
 
       # Text that was given on the command line is not told to anybody who asks what is compiled.
@@ -69,6 +69,11 @@ module AmberAgent
         @trace&.disable
         @trace = nil
         [@files, @absolute, @evaluated].each(&:clear)
+      end
+
+      # The file that evaluated text was given as its own, or the name that it goes by.
+      def name_of(path)
+        File.file?(path) ? File.expand_path(path) : path
       end
 
       # What was given with `-e`, each on a line of its own; nil where the system does not tell.
