@@ -5,7 +5,7 @@ import type { Stop } from '../../src/core/session/stop.js';
 import { type Attached, useRunFolder } from '../support/attached.js';
 import { HitCollector } from '../support/hits.js';
 import { endPrograms } from '../support/program.js';
-import { pythonProgram, type StartProgram } from '../support/services.js';
+import { pythonProgram, rubyProgram, type StartProgram } from '../support/services.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -122,7 +122,29 @@ def permit(number):
   ],
 };
 
-const senders: Sender[] = Object.entries(PYTHON).map(([name, [module, source]]) => ({
+const RUBY = `require 'net/http'
+require 'json'
+$stdout.sync = true
+def permit(number)
+  Net::HTTP.get(URI('http://127.0.0.1:PORT/tides'))
+  body = JSON.generate('boat' => number, 'token' => 'pearl')
+  answer = Net::HTTP.post(URI('http://127.0.0.1:PORT/permits?desk=4'), body, 'Content-Type' => 'application/json', 'Authorization' => 'pearl') # told
+  answer.code
+end
+puts 'ready'
+while (line = gets)
+  puts "#{line.strip} -> #{permit(line.to_i)}"
+end
+`;
+const rubySender: Sender = {
+  name: 'Ruby, Net::HTTP',
+  start: rubyProgram(['net/http'], (to) => RUBY.replaceAll('PORT', `${to}`)),
+  condition: "sent.body['boat'] == 5",
+  header: "sent.headers['authorization']",
+  status: 'sent.status',
+};
+
+const pythonSenders: Sender[] = Object.entries(PYTHON).map(([name, [module, source]]) => ({
   name: `Python, ${name}`,
   start: pythonProgram(module, (to) => source.replaceAll('PORT', `${to}`) + LOOP),
   condition: "sent.body['boat'] == 5",
@@ -144,63 +166,66 @@ async function mark(attached: Attached, kind: 'break' | 'log' | 'count', url: st
   return added;
 }
 
-describe.each(senders)('requests that the program sends: $name', ({ start, condition, header, status }) => {
-  const starts = start ? it : it.skip;
+describe.each([...pythonSenders, rubySender])(
+  'requests that the program sends: $name',
+  ({ start, condition, header, status }) => {
+    const starts = start ? it : it.skip;
 
-  starts('stops at the line that sends, with what is sent, and only where it is to', async () => {
-    const { program, attached, line, file } = await (start as NonNullable<StartProgram>)(port, runFolder());
-    const added = await mark(attached, 'break', '/permits', { condition });
-    expect(attached.sync.status(added)).toMatchObject({ state: 'on', note: null });
-    expect(await program.ask('4')).toBe('4 -> 201');
-    program.say('5');
-    const stop = await attached.stop();
-    expect(asked.filter((text) => text.includes('"boat": 5') || text.includes('"boat":5'))).toEqual([]);
-    const [frame] = await stop.frames();
-    expect([frame?.source?.path, frame?.line]).toEqual([file, line]);
-    const parts = await sentParts(stop);
-    expect(parts.url).toContain(`http://127.0.0.1:${port}/permits?desk=4`);
-    expect(parts.method).toMatch(/POST/);
-    expect(parts.body).toMatch(/boat.*5.*token.*•••/);
-    expect(JSON.stringify(parts)).not.toContain('pearl');
-    expect((await stop.evaluate(condition, frame?.id, 'watch')).text).toMatch(/^true$/i);
-    expect((await stop.evaluate('number', frame?.id, 'watch')).text).toBe('5');
-    expect((await stop.evaluate(header, frame?.id, 'watch')).text).toMatch(/•••/);
-    await stop.resume();
-    expect(await program.line('5 -> ')).toBe('5 -> 201');
-    await attached.session.detach();
-    expect(await program.ask('5')).toBe('5 -> 201');
-  });
+    starts('stops at the line that sends, with what is sent, and only where it is to', async () => {
+      const { program, attached, line, file } = await (start as NonNullable<StartProgram>)(port, runFolder());
+      const added = await mark(attached, 'break', '/permits', { condition });
+      expect(attached.sync.status(added)).toMatchObject({ state: 'on', note: null });
+      expect(await program.ask('4')).toBe('4 -> 201');
+      program.say('5');
+      const stop = await attached.stop();
+      expect(asked.filter((text) => text.includes('"boat": 5') || text.includes('"boat":5'))).toEqual([]);
+      const [frame] = await stop.frames();
+      expect([frame?.source?.path, frame?.line]).toEqual([file, line]);
+      const parts = await sentParts(stop);
+      expect(parts.url).toContain(`http://127.0.0.1:${port}/permits?desk=4`);
+      expect(parts.method).toMatch(/POST/);
+      expect(parts.body).toMatch(/boat.*5.*token.*•••/);
+      expect(JSON.stringify(parts)).not.toContain('pearl');
+      expect((await stop.evaluate(condition, frame?.id, 'watch')).text).toMatch(/^true$/i);
+      expect((await stop.evaluate('number', frame?.id, 'watch')).text).toBe('5');
+      expect((await stop.evaluate(header, frame?.id, 'watch')).text).toMatch(/•••/);
+      await stop.resume();
+      expect(await program.line('5 -> ')).toBe('5 -> 201');
+      await attached.session.detach();
+      expect(await program.ask('5')).toBe('5 -> 201');
+    });
 
-  starts('tells what is sent, and what is answered', async () => {
-    const { program, attached } = await (start as NonNullable<StartProgram>)(port, runFolder());
-    const collector = new HitCollector(attached);
-    await collector.set('log', 'sends POST 127.0.0.1/nothing "{url}"', '');
-    await collector.set('log', `sends 127.0.0.1:${port}/permits "{method} {number}"`, '');
-    await collector.set('log', `sends * "{status}" when ${status} == 404`, '');
-    const counter = await mark(attached, 'count', '*');
-    for (const number of [1, 2, 3]) {
-      expect(await program.ask(`${number}`)).toBe(`${number} -> 201`);
-    }
-    const texts = (await collector.until(6)).map(({ text, error }) => text ?? error);
-    expect(texts.sort()).toEqual(['404', '404', '404', 'POST 1', 'POST 2', 'POST 3']);
-    expect((await collector.status(counter)).hits).toBe(3);
-    await attached.session.detach();
-  });
+    starts('tells what is sent, and what is answered', async () => {
+      const { program, attached } = await (start as NonNullable<StartProgram>)(port, runFolder());
+      const collector = new HitCollector(attached);
+      await collector.set('log', 'sends POST 127.0.0.1/nothing "{url}"', '');
+      await collector.set('log', `sends 127.0.0.1:${port}/permits "{method} {number}"`, '');
+      await collector.set('log', `sends * "{status}" when ${status} == 404`, '');
+      const counter = await mark(attached, 'count', '*');
+      for (const number of [1, 2, 3]) {
+        expect(await program.ask(`${number}`)).toBe(`${number} -> 201`);
+      }
+      const texts = (await collector.until(6)).map(({ text, error }) => text ?? error);
+      expect(texts.sort()).toEqual(['404', '404', '404', 'POST 1', 'POST 2', 'POST 3']);
+      expect((await collector.status(counter)).hits).toBe(3);
+      await attached.session.detach();
+    });
 
-  starts('goes on from there by steps to the line after', async () => {
-    const { program, attached, line } = await (start as NonNullable<StartProgram>)(port, runFolder());
-    await mark(attached, 'break', '/permits');
-    program.say('6');
-    const stop = await attached.stop();
-    const { stop: next } = await attached.step(stop, 'over');
-    const [frame] = await next.frames();
-    expect(frame?.line).not.toBe(line);
-    expect(asked.at(-1)).toMatch(/POST \/permits\?desk=4/);
-    await next.resume();
-    expect(await program.line('6 -> ')).toBe('6 -> 201');
-    await attached.session.detach();
-  });
-});
+    starts('goes on from there by steps to the line after', async () => {
+      const { program, attached, line } = await (start as NonNullable<StartProgram>)(port, runFolder());
+      await mark(attached, 'break', '/permits');
+      program.say('6');
+      const stop = await attached.stop();
+      const { stop: next } = await attached.step(stop, 'over');
+      const [frame] = await next.frames();
+      expect(frame?.line).not.toBe(line);
+      expect(asked.at(-1)).toMatch(/POST \/permits\?desk=4/);
+      await next.resume();
+      expect(await program.line('6 -> ')).toBe('6 -> 201');
+      await attached.session.detach();
+    });
+  },
+);
 
 it.each([
   ['/permits', 'http://harbour:8002/permits?x=1', true],

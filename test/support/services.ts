@@ -76,3 +76,15 @@ export function pythonProgram(module: string, source: (port: number) => string):
         return { program, attached, line: lineOf(text, 'told'), file: program.file };
       };
 }
+
+export function rubyProgram(libraries: string[], source: (port: number) => string): StartProgram {
+  return rubyHas(...libraries)
+    ? async (port, runFolder) => {
+        const text = source(port);
+        const program = new RubyProgram(text);
+        await program.line('ready');
+        const attached = await program.attach(runFolder);
+        return { program, attached, line: lineOf(text, '# told'), file: program.file };
+      }
+    : undefined;
+}

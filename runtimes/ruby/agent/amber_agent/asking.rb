@@ -3,13 +3,14 @@
 require_relative 'quiet'
 
 module AmberAgent
-  # `request` in the expressions of marks and stops: what the request that is served here carries, where the program itself
-  # has no variable and no method of that name.
+  # `request` and `sent` in the expressions of marks and stops: what the request that is served here carries, and what is
+  # sent here, where the program itself has no variable and no method of that name.
   module Asking
-    NAME = 'request'
+    SENT = 'sent'
+    NAMES = ['request', SENT].freeze
     CALLED_ON = ['.', '&.', '::'].freeze
     # A parameter of a block of that name is the expression's own.
-    PARAMETER = /\|[^|]*\brequest\b[^|]*\|/
+    PARAMETER = /\|[^|]*\b(?:request|sent)\b[^|]*\|/
 
     # Each part is read when it is asked for, and kept. `is_shown`: what it gives is told to the client, so that what has a
     # secret name is hidden in it.
@@ -43,14 +44,36 @@ module AmberAgent
       private
 
       def veiled(part, values)
-        return values unless @is_shown && values.is_a?(Hash)
+        @is_shown ? Veil.current.without(part, values) : values
+      end
+    end
 
-        is_secret = Veil.current.hides?(part)
-        values.to_h { |name, value| [name, is_secret || Veil.current.hides?(name) ? Veil::HIDDEN : value] }
+    # The request that is sent here. `is_shown`: as above.
+    class SentRequest
+      PARTS = %w[method url headers body status].freeze
+
+      def initialize(sending, is_shown)
+        @parts = sending.parts
+        @is_shown = is_shown
+      end
+
+      def method(*name)
+        name.empty? ? @parts['method'] : super
+      end
+
+      (PARTS - ['method']).each do |part|
+        define_method(part) { @is_shown ? Veil.current.without(part, @parts[part]) : @parts[part] }
+      end
+
+      def inspect
+        "#<request #{@parts['method']} #{Veil.current.masked(@parts['url'])}>"
       end
     end
 
     class << self
+      # Where what a thread sends is known from: the Sends of the session.
+      attr_accessor :sends
+
       # Where the request is known from that a thread serves: the Served of the session.
       attr_accessor :served
 
@@ -63,18 +86,37 @@ module AmberAgent
         carried(true)
       end
 
+      # The same of what is sent. @raise [KeyError] where nothing is
+      def sent_asked
+        sent(false)
+      end
+
+      def sent_shown
+        sent(true)
+      end
+
       # An expression as it is computed: with the request in the place of a name that the program does not have.
       def written(text, is_shown)
-        return text unless text.include?(NAME) && !PARAMETER.match?(text)
+        return text unless NAMES.any? { |name| text.include?(name) } && !PARAMETER.match?(text)
 
         tokens = Quiet.tokens(text)
         return text if tokens.map(&:last).join != text
 
-        ours = "(defined?(#{NAME}) ? #{NAME} : ::AmberAgent::Asking.#{is_shown ? 'shown' : 'asked'})"
-        tokens.each_with_index.map { |(kind, word), at| kind == :on_ident && word == NAME && alone?(tokens, at) ? ours : word }.join
+        tokens.each_with_index.map do |(kind, word), at|
+          kind == :on_ident && NAMES.include?(word) && alone?(tokens, at) ? ours(word, is_shown ? 'shown' : 'asked') : word
+        end.join
       end
 
       private
+
+      def ours(name, how)
+        "(defined?(#{name}) ? #{name} : ::AmberAgent::Asking.#{"#{name}_" if name == SENT}#{how})"
+      end
+
+      def sent(is_shown)
+        sending = sends&.current or raise KeyError, 'no request is sent here'
+        SentRequest.new(sending, is_shown)
+      end
 
       # Whether a name is called on nothing and with nothing, and is given no value.
       def alone?(tokens, at)

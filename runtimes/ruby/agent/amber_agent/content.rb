@@ -40,6 +40,13 @@ module AmberAgent
         { 'status' => (status if status.is_a?(Integer)), 'headers' => headers, 'body' => body }.compact
       end
 
+      # A body that the program has given for a request of its own.
+      def given(body, type)
+        return unless String === body && !body.empty?
+
+        parsed(body, type) || Values.utf8(body.byteslice(0, SHOWN))
+      end
+
       private
 
       # A value that an object holds. Whatever methods its class has made of its own, they are not called.

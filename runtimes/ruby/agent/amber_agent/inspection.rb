@@ -79,14 +79,17 @@ module AmberAgent
       { 'scopes' => found + scopes_of_request(stop, frame) }
     end
 
-    # What the request that is served here carries, and what has been answered so far.
+    # What is sent here, what the request that is served here carries, and what has been answered so far.
     def scopes_of_request(stop, frame)
       request = @session.served.current
-      return [] if request.nil?
-
-      receivers = stop.frames.lazy.reject(&:native?).map { |each| each.binding.receiver }
-      { 'Request' => Carried.parts_of(request), 'Response' => Carried.answer_of(request, receivers) }.map do |name, parts|
-        scope(stop, frame, name, nil, parts.size, expensive: true) { parts.map { |part, value| Child.new(part, value) } }
+      found = {}
+      found['Sent'] = @session.sends.current.parts if @session.sends.current
+      if request
+        receivers = stop.frames.lazy.reject(&:native?).map { |each| each.binding.receiver }
+        found.update('Request' => Carried.parts_of(request), 'Response' => Carried.answer_of(request, receivers))
+      end
+      found.map do |name, parts|
+        scope(stop, frame, name, nil, parts.size, expensive: name != 'Sent') { parts.map { |part, value| Child.new(part, value) } }
       end
     rescue *Faults::OURS => error
       @session.trouble('reading a request failed', error)

@@ -17,6 +17,7 @@ module AmberAgent
       'initialize' => :start, 'attach' => :attach, 'configurationDone' => :nothing, 'disconnect' => :nothing,
       'cancel' => :cancel, 'amberHeartbeat' => :nothing, 'amberForeign' => :set_foreign,
       'amberRequestBreakpoints' => :set_request_breakpoints,
+      'amberSendBreakpoints' => :set_send_breakpoints,
       'setBreakpoints' => :set_breakpoints, 'setFunctionBreakpoints' => :set_function_breakpoints,
       'setExceptionBreakpoints' => :set_exception_breakpoints, 'breakpointLocations' => :breakpoint_locations,
       'amberMarks' => :marks, 'threads' => :threads, 'pause' => :pause, 'continue' => :resume, 'next' => :over,
@@ -210,6 +211,17 @@ module AmberAgent
         mark.note = @session.served.note
       end
       @session.served.wanted = wanted
+      { 'breakpoints' => wanted.map(&:describe) }
+    end
+
+    def set_send_breakpoints(arguments)
+      wanted = Array(arguments['breakpoints']).map { |item| WantedSend.new(item) }
+      marks = keep(WantedSend::PATH, wanted, &:place)
+      @session.sends.wanted = wanted.select(&:mark)
+      marks.each do |mark|
+        mark.bound = mark.announced = true
+        mark.note = @session.sends.note
+      end
       { 'breakpoints' => wanted.map(&:describe) }
     end
 

@@ -10,6 +10,7 @@ require_relative 'pause'
 require_relative 'printed'
 require_relative 'raised'
 require_relative 'requests'
+require_relative 'sends'
 require_relative 'served'
 require_relative 'stack'
 require_relative 'step'
@@ -23,7 +24,7 @@ module AmberAgent
   # Requests are answered in requests.rb; this is what the hooks in the program's threads talk to. While a hook runs
   # the interpreter reports no other event of the same thread, so nothing of ours stops us.
   class Session
-    attr_reader :hits, :followed, :printed, :served, :threads, :binder, :raised, :warned, :stops, :serving
+    attr_reader :hits, :followed, :printed, :sends, :served, :threads, :binder, :raised, :warned, :stops, :serving
     attr_accessor :stop_on_entry, :amber_client, :foreign
 
     def initialize(outbox, waker, &refuses)
@@ -38,6 +39,7 @@ module AmberAgent
       @foreign = Foreign.new
       @threads = Threads.new
       @served = Served.new(self)
+      @sends = Sends.new(self)
       @hits = Hits.new(self, waker)
       @followed = Followed.new(self)
       @printed = Printed.new(self)
@@ -67,6 +69,7 @@ module AmberAgent
       @has_loaded = false
       @binder.tick
       @served.look if @amber_client
+      @sends.look
     end
 
     # Whether a step or a pause is under way.
@@ -92,7 +95,7 @@ module AmberAgent
       end
       Recorder.listener = nil
       @requests.drop_marks
-      undo = [-> { Dormant.join_forks(nil) }, -> { Ending.remove }, -> { @binder.restore }, -> { @printed.remove }, -> { @served.remove }, -> { @raised.set([]) }, -> { @warned.set([]) },
+      undo = [-> { Dormant.join_forks(nil) }, -> { Ending.remove }, -> { @binder.restore }, -> { @printed.remove }, -> { @served.remove }, -> { @sends.leave }, -> { @raised.set([]) }, -> { @warned.set([]) },
               -> { @steppers.values.each(&:remove) }, -> { @pauses.values.each { |traces| traces.each(&:disable) } }]
       undo.each do |step|
         step.call

@@ -41,6 +41,14 @@ module AmberAgent
       !@lifted && name.is_a?(String) && name.valid_encoding? && @name.match?(name)
     end
 
+    # A part of a request as it is told: values under secret names are hidden in it.
+    def without(part, values)
+      return values unless values.is_a?(Hash)
+
+      is_secret = hides?(part)
+      values.to_h { |name, value| [name, is_secret || hides?(name) ? HIDDEN : value] }
+    end
+
     # Whether an expression ends in a name that is hidden.
     def hides_expression?(text)
       found = LAST_NAME.match(text)

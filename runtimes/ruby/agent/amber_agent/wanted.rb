@@ -73,6 +73,33 @@ module AmberAgent
     end
   end
 
+  # Where the project's code sends a request like this one.
+  class WantedSend < Wanted
+    PATH = '<sends>'
+    STATUS = /\bsent\s*\.\s*status\b/
+
+    attr_reader :place
+
+    def initialize(item)
+      @verb = (item['method'] || '*').upcase
+      @address = Regexp.new(item['matches'].to_s, Regexp::MULTILINE)
+      @place = "#{@verb} #{item['url']}"
+      super(item, 0)
+      # A part alone is that of what is sent.
+      @values = @values.map { |value| Asking::SentRequest::PARTS.include?(value) ? "sent.#{value}" : value }
+    end
+
+    # Whether it is looked at when the answer is there.
+    def asks_answer?
+      @asks_answer = [condition, *values].any?(STATUS) if @asks_answer.nil?
+      @asks_answer
+    end
+
+    def matches?(sending)
+      ['*', sending.verb].include?(@verb) && @address.match?(sending.url)
+    end
+  end
+
   # A function breakpoint: a mark in every method of that name.
   class WantedFunction < Wanted
     attr_reader :name, :number, :places
