@@ -79,6 +79,12 @@ if [ "$purpose" = test ]; then
   done
   [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado hypercorn daphne)' || missing=1
   uwsgi --plugin python3 --version >/dev/null 2>&1 || install 'uWSGI, for the tests' 'uwsgi-core uwsgi-plugin-python3' 'uwsgi' || missing=1
+  clients=''
+  for client in requests httpx; do
+    python_with "$client" || clients="$clients python3-$client"
+  done
+  [ -z "$clients" ] || install 'clients of HTTP for Python, for the tests' "$clients" 'python (then: pip install requests httpx)' || missing=1
+  php -r 'exit(extension_loaded("curl") ? 0 : 1);' >/dev/null 2>&1 || install 'curl for PHP, for the tests' php-curl 'php' || missing=1
   python_with celery || install 'Celery, for the tests' python3-celery celery || missing=1
   ruby_with sidekiq || install 'Sidekiq, for the tests' ruby-sidekiq 'ruby (then: gem install sidekiq)' || missing=1
   linters=''

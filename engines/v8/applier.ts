@@ -4,10 +4,11 @@ import type { EntryStop } from './entry.js';
 import { EventStops } from './event-stops.js';
 import type { LoadedScript } from './loaded-script.js';
 import { type Mark, watchMarks } from './marks.js';
-import { Placement } from './placement.js';
+import { type Placed, Placement } from './placement.js';
 import { type Paused, setBreakpointSchema } from './protocol.js';
 import { Retries } from './retries.js';
 import { isForeign } from './scripts.js';
+import { SendStops } from './send-stops.js';
 import { isBusy } from './text-changes.js';
 import type { ThreadParts } from './thread-parts.js';
 
@@ -43,6 +44,7 @@ export class Applier {
   readonly placement: Placement;
   readonly retries: Retries;
   readonly events: EventStops;
+  readonly sends: SendStops;
   readonly #thread: Applied;
   #applying: Promise<void> = Promise.resolve();
   #gate: string | undefined;
@@ -58,6 +60,7 @@ export class Applier {
       passOver: () => thread.passOver(),
       again: () => this.applyAndTell(),
     });
+    this.sends = new SendStops(channel, scripts, helper, () => this.applyAndTell());
     this.placement = new Placement(channel, scripts, (script) => splicer.renew(script));
     this.retries = new Retries({
       helper,
@@ -98,10 +101,10 @@ export class Applier {
     if (this.#isLeaving || isOpening()) {
       return;
     }
-    const placed = [];
+    const placed: Placed[] = [];
     const waiting = new Map<Mark, string>();
     const usable = program.marks().filter(({ trouble }) => trouble === '');
-    for (const mark of usable.filter(({ isAtEvents }) => !isAtEvents)) {
+    for (const mark of usable.filter(({ isAnywhere }) => !isAnywhere)) {
       const found = await this.placement.find(mark);
       if (typeof found === 'string') {
         waiting.set(mark, found);
@@ -111,7 +114,7 @@ export class Applier {
     }
     if (program.comesAnew) {
       // In time: before a script that is about to run nothing can be evaluated.
-      const asking = usable.filter((mark) => !mark.isPlain && !mark.isAtEvents);
+      const asking = usable.filter((mark) => !mark.isPlain && !mark.isAnywhere);
       if (asking.length > 0) {
         await helper.install();
         await helper.tellRules(asking);
@@ -120,8 +123,9 @@ export class Applier {
     const told = await routes.apply(placed);
     await routes.prune(program.marks());
     const atEvents = await this.events.apply(usable.filter(({ isAtEvents }) => isAtEvents));
+    const atSends = await this.sends.apply(usable.filter(({ isAtSends }) => isAtSends));
     for (const mark of program.marks()) {
-      mark.settle(id, told.get(mark) ?? atEvents.get(mark) ?? waiting.get(mark));
+      mark.settle(id, told.get(mark) ?? atEvents.get(mark) ?? atSends.get(mark) ?? waiting.get(mark));
     }
     const first = entry();
     if (first === undefined) {
@@ -130,7 +134,8 @@ export class Applier {
       await first.await([...waiting.keys()].some((mark) => !routes.expects(mark)));
     }
     // What only tells or counts shows no stack, and does not pay for one.
-    const present = program.comesAnew ? program.marks() : placed.map(({ mark }) => mark);
+    const isPlaced = (mark: Mark) => placed.some((each) => each.mark === mark);
+    const present = program.marks().filter((mark) => program.comesAnew || mark.isAtSends || isPlaced(mark));
     const stops = present.some(({ wanted }) => wanted.kind === 'break');
     const isAny = stops || program.errors.pauseState !== 'none';
     const maxDepth = isAny ? ASYNC_DEPTH : 0;

@@ -23,6 +23,8 @@ const PARTS = [
   'conditions',
   'followed',
   'deliveries',
+  'clients',
+  'sends',
 ];
 
 export const countsSchema = z.array(
@@ -64,6 +66,7 @@ export class Helper {
   /** What the helper was told of marks, for documents that come; and the script with which it comes with them. */
   readonly #rules: string[] = [];
   #lasting: string | undefined;
+  #sends = '';
 
   constructor(
     private readonly channel: Channel,
@@ -136,7 +139,7 @@ export class Helper {
       return;
     }
     await this.channel.send('Page.enable', {}, anythingSchema).catch(() => undefined);
-    const source = `typeof ${BINDING} === 'undefined' || ${this.#source};\n${this.#rules.join('')}`;
+    const source = `typeof ${BINDING} === 'undefined' || ${this.#source};\n${this.#rules.join('')}${this.#sends}`;
     const before = this.#lasting;
     // Workers have no documents.
     const added = await this.channel
@@ -247,6 +250,15 @@ export class Helper {
     }
   }
 
+  /** Marks at requests that the program sends, as a call of the helper's. */
+  async tellSends(call: string): Promise<void> {
+    if (call !== this.#sends) {
+      this.#sends = call;
+      await this.#evaluate(call);
+      await this.#last();
+    }
+  }
+
   /** From now on it is known which request is served. */
   async watchRequests(): Promise<void> {
     if (!this.#isWatching) {
@@ -288,6 +300,7 @@ export class Helper {
   lapsed(): void {
     this.#installing = undefined;
     this.#isWatching = false;
+    this.#sends = '';
     this.#told = new WeakSet();
   }
 

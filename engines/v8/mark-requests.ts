@@ -62,6 +62,7 @@ export class MarkRequests {
       setFunctionBreakpoints: (args) => this.#setFunctions(args),
       amberRequestBreakpoints: (args) => this.#setRequests(args),
       amberEventBreakpoints: (args) => this.#setEvents(args),
+      amberSendBreakpoints: (args) => this.#setSends(args),
       setExceptionBreakpoints: (args) => this.#setErrors(args),
     };
   }
@@ -102,6 +103,17 @@ export class MarkRequests {
       (mark) => mark.isAtEvents,
       breakpoints.map((item) => [
         { event: { name: item.name, selector: item.selector } },
+        asked.wantedOf(item),
+      ]),
+    );
+  }
+
+  async #setSends(args: unknown): Promise<object> {
+    const { breakpoints } = asked.setSendsSchema.parse(args);
+    return await this.#replace(
+      (mark) => mark.isAtSends,
+      breakpoints.map((item) => [
+        { sends: { method: item.method.toUpperCase(), matches: item.matches } },
         asked.wantedOf(item),
       ]),
     );

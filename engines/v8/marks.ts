@@ -10,7 +10,8 @@ export type MarkPlace =
   | { path: string; line: number }
   | { name: string }
   | { request: RequestPattern }
-  | { event: { name: string; selector: string } };
+  | { event: { name: string; selector: string } }
+  | { sends: { method: string; matches: string } };
 
 /** What carries a mark out in one thread. */
 export interface Carried {
@@ -72,6 +73,16 @@ export class Mark {
     return 'event' in this.place;
   }
 
+  /** Whether it is at no place in code, but at what happens wherever it does: an event, or a request that is sent. */
+  get isAnywhere(): boolean {
+    return this.isAtEvents || this.isAtSends;
+  }
+
+  /** Whether it is where the program sends a request. */
+  get isAtSends(): boolean {
+    return 'sends' in this.place;
+  }
+
   /** Whether the helper has something to decide about it. */
   get asksHelper(): boolean {
     return (
@@ -115,7 +126,7 @@ export class Mark {
     const [carried] = this.carried.values();
     const asked = 'line' in this.place ? this.place.line : undefined;
     const note = this.trouble || (carried ? carriedNote(carried, asked) : this.#whyWaiting());
-    if (this.isAtRequests || this.isAtEvents) {
+    if (this.isAtRequests || this.isAnywhere) {
       return {
         id: this.id,
         verified: carried !== undefined,

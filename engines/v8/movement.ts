@@ -12,6 +12,8 @@ export class Movement {
   #kind: 'step' | 'pause' | 'entry' | undefined;
   /** The step that is to follow once our own code on the line is passed. */
   #after: Step | undefined;
+  /** Whether the thread stands in what the code at which it is told to stop has called. */
+  isInside = false;
   #isAnywhere = false;
 
   constructor(
@@ -63,6 +65,7 @@ export class Movement {
 
   async resume(): Promise<void> {
     this.#kind = undefined;
+    this.isInside = false;
     await this.channel.tell('Debugger.resume');
   }
 
@@ -98,7 +101,10 @@ export class Movement {
     this.#steps.begin(from, anywhere);
     const script = this.scripts.get(from?.location.scriptId ?? '');
     const at = { line: from?.location.lineNumber ?? 0, column: from?.location.columnNumber ?? 0 };
-    if (script?.isInserted(at)) {
+    if (this.isInside) {
+      this.#after = step;
+      await this.channel.tell('Debugger.stepOut');
+    } else if (script?.isInserted(at)) {
       this.#after = step;
       await this.channel.tell('Debugger.stepOver');
     } else {
@@ -122,6 +128,12 @@ export class Movement {
       await this.channel.tell('Debugger.stepOver');
       return true;
     }
+    const [top] = paused.callFrames;
+    if (isMove && this.isInside && top !== undefined && this.scripts.isForeignCode(top)) {
+      await this.channel.tell('Debugger.stepOut');
+      return true;
+    }
+    this.isInside = false;
     if (this.#after !== undefined) {
       const after = this.#after;
       this.#after = undefined;

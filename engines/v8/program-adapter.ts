@@ -318,6 +318,7 @@ const AMBER = {
   reload: true,
   foreign: true,
   requests: true,
+  sends: true,
   follow: true,
 };
 

@@ -155,9 +155,15 @@ export class Stopping {
   }
 
   /** Finds out for what a pause is, and stops there, or has the thread go on where it is for nothing. */
-  async #stopAt(paused: Paused): Promise<void> {
+  async #stopAt(pause: Paused): Promise<void> {
     const { id, channel, scripts, program, helper, splicer, routes, judge, applier, stopped } = this.#thread;
     await routes.settled();
+    const sent = await applier.sends.judge(pause, program.marks());
+    if (sent?.marks.length === 0) {
+      await this.#movement.passesEvent(pause);
+      return;
+    }
+    const paused = sent?.paused ?? pause;
     const [top] = paused.callFrames;
     const script = scripts.get(top?.location.scriptId ?? '');
     const position = { line: top?.location.lineNumber ?? 0, column: top?.location.columnNumber ?? 0 };
@@ -169,6 +175,7 @@ export class Stopping {
       return;
     }
     const marks = this.#fromInner ?? [
+      ...(sent?.marks ?? []),
       ...(atEvent ?? []),
       ...(await judge.marksThatStop(stop, script, position, paused)),
     ];
@@ -189,6 +196,7 @@ export class Stopping {
       return;
     }
     const movement = await this.#movement.end();
+    this.#movement.isInside = sent !== undefined;
     const reason = this.#error ? 'exception' : marks.length > 0 ? 'breakpoint' : (movement ?? 'pause');
     this.#stop = stop;
     const known = top && (await helper.requestIn(top.callFrameId).catch(() => undefined));

@@ -70,17 +70,18 @@ export class Variables {
     return { scopes: [...scopes, ...(await this.#scopesOfRequest(frame))] };
   }
 
-  /** What the request that is served carries, and what has been answered so far, where that is known. */
+  /** What is sent here, what the request that is served carries, and what has been answered so far, where that is known. */
   async #scopesOfRequest(frame: Frame): Promise<object[]> {
     const found: object[] = [];
     for (const [name, call] of [
+      ['Sent', 'shown'],
       ['Request', 'carried'],
       ['Response', 'answered'],
     ] as const) {
       const expression = `typeof ${HELPER} === 'undefined' ? undefined : ${HELPER}.${call}()`;
       const value = await evaluateIn(this.channel, frame, expression).catch(() => undefined);
       if (value?.objectId !== undefined) {
-        found.push(this.#scope(name, '', { kind: 'value', value, path: undefined, frame }, true));
+        found.push(this.#scope(name, '', { kind: 'value', value, path: undefined, frame }, name !== 'Sent'));
       }
     }
     return found;

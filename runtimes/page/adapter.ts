@@ -20,6 +20,7 @@ const OF_THE_PAGE = new Set([
   'carried',
   'jobs',
   'printed',
+  'clients',
 ]);
 
 const attachSchema = z.object({

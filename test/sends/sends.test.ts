@@ -5,7 +5,16 @@ import type { Stop } from '../../src/core/session/stop.js';
 import { type Attached, useRunFolder } from '../support/attached.js';
 import { HitCollector } from '../support/hits.js';
 import { endPrograms } from '../support/program.js';
-import { pythonProgram, rubyProgram, type StartProgram } from '../support/services.js';
+import {
+  nodeProgram,
+  nodeService,
+  phpProgram,
+  pythonProgram,
+  pythonService,
+  rubyProgram,
+  type StartProgram,
+  type StartService,
+} from '../support/services.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -41,6 +50,8 @@ interface Sender {
   condition: string;
   header: string;
   status: string;
+  /** What gives the number of the boat where it is sent; `number` where nothing is said. */
+  own?: string;
 }
 
 const LOOP = `
@@ -144,6 +155,81 @@ const rubySender: Sender = {
   status: 'sent.status',
 };
 
+/** \`told\` is on the line that sends. */
+const JAVASCRIPT: Record<string, string> = {
+  fetch: `async function permit(number) {
+  await fetch('http://127.0.0.1:PORT/tides');
+  const body = JSON.stringify({ boat: number, token: 'pearl' });
+  const headers = { 'Content-Type': 'application/json', Authorization: 'pearl' };
+  const answer = await fetch('http://127.0.0.1:PORT/permits?desk=4', { method: 'POST', body, headers }); // told
+  return answer.status;
+}`,
+  'node:http': `const http = require('node:http');
+const send = (options, body) => new Promise((resolve) => {
+  const request = http.request({ host: '127.0.0.1', port: PORT, ...options }, (answer) => {
+    answer.resume();
+    resolve(answer.statusCode);
+  });
+  request.write(body.slice(0, 4));
+  request.end(body.slice(4)); // told
+});
+async function permit(number) {
+  await send({ path: '/tides' }, '');
+  const body = JSON.stringify({ boat: number, token: 'pearl' });
+  const headers = { 'Content-Type': 'application/json', Authorization: 'pearl' };
+  return await send({ path: '/permits?desk=4', method: 'POST', headers }, body);
+}`,
+};
+const LINES = `
+require('node:readline').createInterface({ input: process.stdin }).on('line', async (line) => {
+  console.log(line + ' -> ' + (await permit(Number(line))));
+});
+console.log('ready');
+`;
+const nodeSenders: Sender[] = Object.entries(JAVASCRIPT).map(([name, source]) => ({
+  name: `Node, ${name}`,
+  start: nodeProgram((to) => source.replaceAll('PORT', `${to}`) + LINES),
+  condition: 'sent.body.boat === 5',
+  header: 'sent.headers.authorization',
+  status: 'sent.status',
+  own: name === 'fetch' ? 'number' : 'JSON.parse(body).boat',
+}));
+
+const PHP: Record<string, string> = {
+  curl: `<?php
+function ask(string $path, array $options): int
+{
+    $handle = curl_init("http://127.0.0.1:PORT/$path");
+    curl_setopt($handle, CURLOPT_RETURNTRANSFER, true);
+    curl_setopt_array($handle, $options);
+    curl_exec($handle); // told
+    return curl_getinfo($handle, CURLINFO_RESPONSE_CODE);
+}
+$number = (int) ($_GET['n'] ?? 0);
+ask('tides', []);
+$body = json_encode(['boat' => $number, 'token' => 'pearl']);
+echo ask('permits?desk=4', [CURLOPT_POSTFIELDS => $body, CURLOPT_HTTPHEADER => ['Content-Type: application/json', 'Authorization: pearl']]);
+`,
+  streams: `<?php
+namespace Desk;
+$number = (int) ($_GET['n'] ?? 0);
+@file_get_contents('http://127.0.0.1:PORT/tides');
+$body = json_encode(['boat' => $number, 'token' => 'pearl']);
+$context = stream_context_create(['http' => ['method' => 'POST', 'content' => $body, 'header' => "Content-Type: application/json\\r\\nAuthorization: pearl"]]);
+$text = file_get_contents( // told
+    'http://127.0.0.1:PORT/permits?desk=4', false, $context);
+echo substr($http_response_header[0], 9, 3);
+`,
+};
+const phpSenders: Sender[] = Object.entries(PHP).map(([name, source]) => ({
+  name: `PHP, ${name}`,
+  start: phpProgram((to) => source.replaceAll('PORT', `${to}`)),
+  condition: "$sent->body['boat'] === 5",
+  header: "$sent->headers['authorization']",
+  status: '$sent->status',
+  own: name === 'curl' ? '(int) $_GET["n"]' : '$number',
+}));
+
 const pythonSenders: Sender[] = Object.entries(PYTHON).map(([name, [module, source]]) => ({
   name: `Python, ${name}`,
   start: pythonProgram(module, (to) => source.replaceAll('PORT', `${to}`) + LOOP),
@@ -166,9 +252,9 @@ async function mark(attached: Attached, kind: 'break' | 'log' | 'count', url: st
   return added;
 }
 
-describe.each([...pythonSenders, rubySender])(
+describe.each([...pythonSenders, rubySender, ...nodeSenders, ...phpSenders])(
   'requests that the program sends: $name',
-  ({ start, condition, header, status }) => {
+  ({ start, condition, header, status, own = 'number' }) => {
     const starts = start ? it : it.skip;
 
     starts('stops at the line that sends, with what is sent, and only where it is to', async () => {
@@ -187,7 +273,7 @@ describe.each([...pythonSenders, rubySender])(
       expect(parts.body).toMatch(/boat.*5.*token.*•••/);
       expect(JSON.stringify(parts)).not.toContain('pearl');
       expect((await stop.evaluate(condition, frame?.id, 'watch')).text).toMatch(/^true$/i);
-      expect((await stop.evaluate('number', frame?.id, 'watch')).text).toBe('5');
+      expect((await stop.evaluate(own, frame?.id, 'watch')).text).toBe('5');
       expect((await stop.evaluate(header, frame?.id, 'watch')).text).toMatch(/•••/);
       await stop.resume();
       expect(await program.line('5 -> ')).toBe('5 -> 201');
@@ -199,7 +285,7 @@ describe.each([...pythonSenders, rubySender])(
       const { program, attached } = await (start as NonNullable<StartProgram>)(port, runFolder());
       const collector = new HitCollector(attached);
       await collector.set('log', 'sends POST 127.0.0.1/nothing "{url}"', '');
-      await collector.set('log', `sends 127.0.0.1:${port}/permits "{method} {number}"`, '');
+      await collector.set('log', `sends 127.0.0.1:${port}/permits "{method} {${own}}"`, '');
       await collector.set('log', `sends * "{status}" when ${status} == 404`, '');
       const counter = await mark(attached, 'count', '*');
       for (const number of [1, 2, 3]) {
@@ -212,18 +298,70 @@ describe.each([...pythonSenders, rubySender])(
     });
 
     starts('goes on from there by steps to the line after', async () => {
-      const { program, attached, line } = await (start as NonNullable<StartProgram>)(port, runFolder());
+      const { program, attached, line, file } = await (start as NonNullable<StartProgram>)(port, runFolder());
       await mark(attached, 'break', '/permits');
       program.say('6');
       const stop = await attached.stop();
       const { stop: next } = await attached.step(stop, 'over');
       const [frame] = await next.frames();
       expect(frame?.line).not.toBe(line);
-      expect(asked.at(-1)).toMatch(/POST \/permits\?desk=4/);
+      expect(frame?.source?.path).toBe(file);
       await next.resume();
       expect(await program.line('6 -> ')).toBe('6 -> 201');
       await attached.session.detach();
     });
+  },
+);
+
+/** Services that ask the harbour for each request that they serve, several at a time. */
+const SERVED_PYTHON = (to: number) => `import http.server, urllib.request
+class Desk(http.server.BaseHTTPRequestHandler):
+    def do_GET(self):
+        number = self.path[1:]
+        urllib.request.urlopen('http://127.0.0.1:${to}/permits', number.encode()).read()
+        self.send_response(200)
+        self.end_headers()
+        self.wfile.write(number.encode())
+    def log_message(self, *rest):
+        pass
+server = http.server.ThreadingHTTPServer(('127.0.0.1', 0), Desk)
+print(server.server_port, flush=True)
+server.serve_forever()
+`;
+const SERVED_NODE = (
+  to: number,
+) => `const server = require('node:http').createServer(async (request, response) => {
+  const number = request.url.slice(1);
+  await new Promise((done) => setTimeout(done, 5));
+  await fetch('http://127.0.0.1:${to}/permits', { method: 'POST', body: number });
+  response.end(number);
+});
+server.listen(0, '127.0.0.1', () => console.log(server.address().port));
+`;
+
+it.each([
+  ['Python', (to: number) => pythonService('http.server', SERVED_PYTHON(to)), '{number} {body}'],
+  ['Node', (to: number) => nodeService(SERVED_NODE(to)), '{sent.body} {body}'],
+])(
+  'what 8 clients at once have a service send is told with the request of each: %s',
+  async (_, service, told) => {
+    const { port: at, attached } = await (service(port) as NonNullable<StartService>)(runFolder());
+    const collector = new HitCollector(attached);
+    await collector.set('log', `sends POST /permits "${told}"`, '');
+    await Promise.all(
+      Array.from({ length: 8 }, async (_each, client) => {
+        for (let turn = 0; turn < 5; turn += 1) {
+          const number = `${client * 100 + turn}`;
+          expect(await (await fetch(`http://127.0.0.1:${at}/${number}`)).text()).toBe(number);
+        }
+      }),
+    );
+    for (const { text, request } of await collector.until(40)) {
+      const number = request?.target.slice(1) ?? 'none';
+      expect(text).toBe(`${number} ${number}`);
+    }
+    expect(collector.hits).toHaveLength(40);
+    await attached.session.detach();
   },
 );
 

@@ -1,6 +1,7 @@
 import type { Description } from '../../src/targets/description.js';
 import { type Attached, attachTo } from './attached.js';
 import { lineOf, NodeProgram } from './node.js';
+import { attachToPhp, PhpServer, phpHas } from './php.js';
 import type { LineProgram } from './program.js';
 import { Program, pythonWith } from './python.js';
 import { RubyProgram, rubyHas } from './ruby.js';
@@ -55,7 +56,7 @@ export function rubyService(
 
 /** A program that has started and answers each line of its input; and the line and file of its own that hold `told`. */
 export interface StartedProgram {
-  program: LineProgram;
+  program: Pick<LineProgram, 'ask' | 'say' | 'line'>;
   attached: Attached;
   line: number;
   file: string;
@@ -85,6 +86,35 @@ export function rubyProgram(libraries: string[], source: (port: number) => strin
         await program.line('ready');
         const attached = await program.attach(runFolder);
         return { program, attached, line: lineOf(text, '# told'), file: program.file };
+      }
+    : undefined;
+}
+
+export function nodeProgram(source: (port: number) => string): StartProgram {
+  return async (port) => {
+    const text = source(port);
+    const program = new NodeProgram(text);
+    await program.line('ready');
+    return { program, attached: await program.attach(), line: lineOf(text, '// told'), file: program.file };
+  };
+}
+
+/** A PHP server whose index.php answers what stands behind `n=`. */
+export function phpProgram(source: (port: number) => string): StartProgram {
+  return phpHas('cli')
+    ? async (port, runFolder) => {
+        const text = source(port);
+        const server = await PhpServer.start({ 'index.php': text });
+        const attached = await attachToPhp(runFolder, server.pid);
+        let answer = Promise.resolve('');
+        const program = {
+          say: (number: string) => {
+            answer = server.get(`/?n=${number}`).then((told) => `${number} -> ${told}`);
+          },
+          line: () => answer,
+          ask: async (number: string) => `${number} -> ${await server.get(`/?n=${number}`)}`,
+        };
+        return { program, attached, line: lineOf(text, '// told'), file: server.path() };
       }
     : undefined;
 }

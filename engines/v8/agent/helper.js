@@ -29,6 +29,7 @@
   const { push, micros, schedule } = deliveries;
   const served = parts.served(require, aside, { begun: deliveries.begun, ended: deliveries.ended });
 
+  const sends = parts.sends(parts.clients(require), veiled);
   const watchJobs = parts.jobs(require, served);
   const { carried, asked, answered } = parts.carried(served);
 
@@ -135,6 +136,12 @@
     /** What the request that is served here carries, and what has been answered so far. */
     carried,
     answered,
+    /** Marks at what the program sends: these from now on. */
+    sends: (marks) => aside(() => sends.mark(marks)),
+    /** For which of them it stands still; what is sent there, for an expression and to be looked at. */
+    due: sends.due,
+    sent: sends.sent,
+    shown: sends.shown,
     /** How many other requests wait for the one that is served here, or for what is no request. */
     others() {
       return Math.max(0, served.underWay() - (served.current() === undefined ? 0 : 1));
@@ -266,6 +273,7 @@
     leave() {
       isOver = true;
       deliveries.end();
+      sends.undo();
       served.undo();
       way.end?.();
       forbidEdits();

@@ -63,6 +63,15 @@ export function conditionOf(stop: number, marks: readonly SplicedMark[]): string
   return `typeof ${HELPER}==='undefined'?false:(()=>{${code}})()\n//# sourceURL=${CONDITION_URL}`;
 }
 
+/** What a mark does at a request that is sent, as an expression: whether it is to stop. */
+export function sendCode(mark: SplicedMark): string {
+  if (mark.kind !== 'break') {
+    return `(()=>{${quietCode(mark)};return false})()`;
+  }
+  const [first, test] = tested(mark);
+  return `(()=>{let ${HITS}=false;${guarded(mark.id, `${first}if(${test})${HITS}=true`)};return ${HITS}})()`;
+}
+
 /** The number of the call of a followed function, for all its lines. */
 const CALL = `${OURS}Call`;
 

@@ -24,7 +24,7 @@ export function agentOptions(options: {
 }
 
 /** Parts of the helper that are the engine's own; all others are Node's. */
-const OF_THE_ENGINE = new Set(['helper', 'rules', 'conditions', 'followed', 'deliveries', 'text']);
+const OF_THE_ENGINE = new Set(['helper', 'rules', 'conditions', 'followed', 'deliveries', 'sends', 'text']);
 
 /** One of the expressions that run in the program's own threads. */
 export function mainSource(name: string): string {

@@ -6,6 +6,8 @@ import { Mark, type MarkPlace } from './marks.js';
 
 const LOADED =
   'the script runs already: every statement of its own code is looked at while the mark is there, 1 to 2 µs each';
+const LOADED_BEFORE =
+  'the script runs already: what it has included before is looked at no more, only what it includes from now on';
 const COMPILED =
   'in a loop’s head, an arrow function or a match it is compiled at each pass: some µs; on the line of a statement it is spliced';
 
@@ -39,6 +41,7 @@ export class MarkRequests {
       setBreakpoints: (args) => this.#setBreakpoints(args),
       setFunctionBreakpoints: (args) => this.#setFunctions(args),
       amberRequestBreakpoints: (args) => this.#setRequests(args),
+      amberSendBreakpoints: (args) => this.#setSends(args),
     };
   }
 
@@ -72,6 +75,21 @@ export class MarkRequests {
         asked.wantedOf(item),
       ]),
     );
+    return await this.#told(marks);
+  }
+
+  async #setSends(args: unknown): Promise<object> {
+    const { breakpoints } = asked.setSendsSchema.parse(args);
+    const marks = this.#replace(
+      ({ place }) => place.kind === 'sends',
+      breakpoints.map((item) => [
+        { kind: 'sends', method: item.method.toUpperCase(), matches: item.matches },
+        asked.wantedOf(item),
+      ]),
+    );
+    for (const mark of this.process.hasLoaded() ? marks : []) {
+      mark.note = LOADED_BEFORE;
+    }
     return await this.#told(marks);
   }
 

@@ -6,7 +6,12 @@ import type { Plan, PlanMark } from './plan.js';
 export type MarkPlace =
   | { kind: 'line'; path: string; line: number }
   | { kind: 'function'; name: string }
-  | { kind: 'request'; method: string; path: string };
+  | { kind: 'request'; method: string; path: string }
+  | { kind: 'sends'; method: string; matches: string };
+
+/** What `$sent` has, and where a text asks for what is there with the answer only. */
+const PARTS = ['method', 'url', 'headers', 'body', 'status'];
+const STATUS = /\$sent\s*\??->\s*status\b/;
 
 interface Counts {
   hits: number;
@@ -89,6 +94,12 @@ export class Mark {
         return { ...base, name: this.place.name };
       case 'request':
         return { ...base, method: this.place.method, path: this.place.path };
+      case 'sends': {
+        // A part alone is that of what is sent.
+        const asked = values.map((value) => (PARTS.includes(value) ? `$sent->${value}` : value));
+        const answered = [condition, ...asked].some((text) => STATUS.test(text));
+        return { ...base, values: asked, method: this.place.method, matches: this.place.matches, answered };
+      }
     }
   }
 
@@ -117,7 +128,9 @@ export class Mark {
 }
 
 /** What requests are to know of marks: those whose expressions are PHP. */
-export function plannedMarks(marks: readonly Mark[]): Pick<Plan, 'files' | 'functions' | 'requests'> {
+export function plannedMarks(
+  marks: readonly Mark[],
+): Pick<Plan, 'files' | 'functions' | 'requests' | 'sends'> {
   const usable = marks.filter(({ trouble }) => trouble === '');
   const files: Plan['files'] = {};
   for (const mark of usable) {
@@ -128,5 +141,5 @@ export function plannedMarks(marks: readonly Mark[]): Pick<Plan, 'files' | 'func
   }
   const ofKind = (kind: MarkPlace['kind']) =>
     usable.filter(({ place }) => place.kind === kind).map((mark) => mark.planned());
-  return { files, functions: ofKind('function'), requests: ofKind('request') };
+  return { files, functions: ofKind('function'), requests: ofKind('request'), sends: ofKind('sends') };
 }

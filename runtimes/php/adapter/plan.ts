@@ -40,6 +40,9 @@ export interface PlanMark {
   name?: string;
   method?: string;
   path?: string;
+  /** Of a request that is sent: an expression for its address, and whether the mark asks for the answer. */
+  matches?: string;
+  answered?: boolean;
 }
 
 /** What is wanted of the requests of one process; docs/php.md describes the file. */
@@ -47,6 +50,7 @@ export interface Plan {
   files: Record<string, PlanMark[]>;
   functions: PlanMark[];
   requests: PlanMark[];
+  sends: PlanMark[];
   errors: { filter: string; types: string[] }[];
   /** Stop the next request at its first line. */
   entry: boolean;
@@ -127,11 +131,8 @@ export class PlanFolder {
   write(plan: Plan): void {
     this.#revision += 1;
     const isPausing = (marks: PlanMark[]) => marks.some(({ kind }) => kind === 'break');
-    const all = [...Object.values(plan.files), plan.functions, plan.requests].flat();
-    const steps =
-      plan.entry ||
-      plan.errors.length > 0 ||
-      [...Object.values(plan.files), plan.functions, plan.requests].some(isPausing);
+    const all = [...Object.values(plan.files), plan.functions, plan.requests, plan.sends];
+    const steps = plan.entry || plan.errors.length > 0 || all.some(isPausing);
     const text = JSON.stringify({
       version: 1,
       client: process.pid,
@@ -140,7 +141,7 @@ export class PlanFolder {
       cache: this.#cache,
       counts: this.#counts,
       steps,
-      picks: all.some(({ only }) => only !== null),
+      picks: all.flat().some(({ only }) => only !== null),
       ...plan,
     });
     const fresh = `${this.#file}.new`;

@@ -4,7 +4,7 @@ declare(strict_types=1);
 namespace AmberLantern;
 
 /**
- * `$request` in the expressions of marks and stops: what the request that is served carries, where the program itself has no
+ * `$request` (and `$sent`, see Sending) in the expressions of marks and stops: what the request that is served carries, where the program itself has no
  * variable of that name. Each part is read when it is asked for, and kept.
  *
  * @property-read string $method
@@ -17,6 +17,8 @@ namespace AmberLantern;
 final class Asking
 {
     public const NAME = '$request';
+    /** What is given for each name of ours. */
+    private const GIVEN = [self::NAME => 'request', '$sent' => 'sent'];
     /** Where a name must stay a variable. */
     private const BY_NAME = [T_ISSET, T_EMPTY, T_UNSET, T_FN, T_FUNCTION];
     private const PARTS = ['method', 'path', 'query', 'headers', 'cookies', 'form'];
@@ -34,7 +36,7 @@ final class Asking
     /** An expression as it is computed: with the request in the place of a variable that is not set. */
     public static function written(string $text, bool $isShown): string
     {
-        if (!\str_contains($text, self::NAME)) {
+        if (!\str_contains($text, self::NAME) && !\str_contains($text, '$sent')) {
             return $text;
         }
         $code = '';
@@ -44,8 +46,8 @@ final class Asking
                 return $text;
             }
             $quoted = $quoted !== ($token->text === '"');
-            $isIt = !$quoted && $token->id === T_VARIABLE && $token->text === self::NAME;
-            $code .= $isIt ? '(' . self::NAME . '??\AmberLantern\Probe::request(' . ($isShown ? 'true' : 'false') . '))' : $token->text;
+            $given = !$quoted && $token->id === T_VARIABLE ? self::GIVEN[$token->text] ?? '' : '';
+            $code .= $given === '' ? $token->text : "($token->text??\\AmberLantern\\Probe::$given(" . ($isShown ? 'true' : 'false') . '))';
         }
         return \substr($code, 6);
     }

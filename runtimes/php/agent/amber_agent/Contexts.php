@@ -11,6 +11,7 @@ final class Contexts
     private const CONSTANTS = 2;
     private const REQUEST = 3;
     private const RESPONSE = 4;
+    private const SENT = 5;
     public const SUPERGLOBALS = [
         'GLOBALS' => true, '_GET' => true, '_POST' => true, '_COOKIE' => true, '_FILES' => true, '_SERVER' => true,
         '_ENV' => true, '_REQUEST' => true, '_SESSION' => true,
@@ -23,6 +24,9 @@ final class Contexts
             self::GLOBALS => 'Globals',
             self::CONSTANTS => 'Constants',
         ];
+        if (self::sent() !== null) {
+            $names = [self::LOCALS => $names[self::LOCALS], self::SENT => 'Sent'] + $names;
+        }
         if (Request::current() !== null) {
             $names += [self::REQUEST => 'Request', self::RESPONSE => 'Response'];
         }
@@ -31,6 +35,12 @@ final class Contexts
             $text .= Packet::element('context', ['name' => $name, 'id' => (string) $id], '');
         }
         return $text;
+    }
+
+    /** What is sent where the request is held. */
+    private static function sent(): ?Sending
+    {
+        return \class_exists(Sends::class, false) ? Sends::$current : null;
     }
 
     /** Whether all variables of a frame can be had: those of the innermost, and of code outside functions. */
@@ -54,6 +64,12 @@ final class Contexts
         if ($context === self::REQUEST || $context === self::RESPONSE) {
             foreach ($context === self::REQUEST ? Request::parts() : Request::response() as $name => $value) {
                 $roots[$name[0] === '$' ? $name : "@$name"] = [$name, $value];
+            }
+            return $roots;
+        }
+        if ($context === self::SENT) {
+            foreach (self::sent()?->parts() ?? [] as $name => $value) {
+                $roots["@sent $name"] = [$name, $value];
             }
             return $roots;
         }

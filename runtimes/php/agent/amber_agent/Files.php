@@ -120,7 +120,8 @@ final class Files
 
     private static function plainFile(): string
     {
-        return Plan::$current['cache'] . '/plain';
+        // One that needs nothing otherwise may send requests.
+        return Plan::$current['cache'] . (Plan::$current['sends'] === [] ? '/plain' : '/plain-sends');
     }
 
     private static function rest(): void
@@ -205,7 +206,11 @@ final class Files
         $functions = $isForeign ? [] : Plan::$current['functions'];
         $errors = !$isForeign && Plan::$current['errors'] !== [];
         $key = self::keyOf($path, $status);
-        $variant = ($steps ? 's' : '') . ($errors ? 'e' : '');
+        $sends = Plan::$current['sends'] === [] ? '' : 'h';
+        $variant = ($steps ? 's' : '') . ($errors ? 'e' : '') . $sends;
+        if ($sends !== '') {
+            Start::need('Sends', 'Sending');
+        }
         if ($wanted !== [] || $functions !== []) {
             $variant .= \substr(\sha1((string) \json_encode([$wanted, $functions])), 0, 12);
         }
@@ -222,7 +227,7 @@ final class Files
             if (\strlen($text) > $end + 1) {
                 return \substr($text, $end + 1);
             }
-            if ($variant === '') {
+            if ($variant === $sends) {
                 self::addPlain($key);
             }
             return null;
@@ -235,6 +240,7 @@ final class Files
             $needed = $steps || $marks !== [] || $errors || $outline->includes;
             Start::need('Splice', 'Asking');
             $text = $needed ? Splice::text($outline, $id, $steps, $marks, $errors) : '';
+            $text = $sends === '' ? $text : self::withSends($text, $path, $outline, $id);
         } catch (\ParseError) {
             // The interpreter is about to tell of it, in its own words.
             return null;
@@ -245,6 +251,15 @@ final class Files
         }
         self::keep($kept, ($marks === [] ? '' : \serialize($marks)) . "\n" . $text);
         return $text === '' ? null : $text;
+    }
+
+    /** A text, or the file's own, with ours around the calls that send requests; '' where nothing of ours is in it. */
+    private static function withSends(string $text, string $path, Outline $outline, string $id): string
+    {
+        Start::need('SendSites');
+        $before = $text === '' ? (string) \file_get_contents($path) : $text;
+        $written = SendSites::written($before, $outline, $id);
+        return $written === $before ? $text : $written;
     }
 
     /** The name by which spliced code knows a file; never a number, which would be another key in an array. */
@@ -272,7 +287,7 @@ final class Files
     {
         static $agent = null;
         $times = static fn(string $name): int => (int) \filemtime(__DIR__ . "/$name.php");
-        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Asking', 'Expression']));
+        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Asking', 'Expression', 'SendSites']));
     }
 
     private static function outline(string $id, string $key, string $path): Outline

@@ -94,7 +94,7 @@ final class Plan
         self::$isBlank = true;
         self::$marks = [];
         self::$current = [
-            'files' => [], 'functions' => [], 'requests' => [], 'errors' => [], 'entry' => false, 'steps' => true,
+            'files' => [], 'functions' => [], 'requests' => [], 'sends' => [], 'errors' => [], 'entry' => false, 'steps' => true,
             'foreign' => self::FOREIGN, 'veil' => ['names' => [], 'off' => false],
             'cache' => \dirname(self::folder()) . '/php-cache',
         ];
@@ -174,7 +174,7 @@ final class Plan
         $plan = self::ofRequest($plan);
         self::$current = $plan;
         self::$marks = [];
-        foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests']] as $marks) {
+        foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests'], $plan['sends']] as $marks) {
             foreach ($marks as $mark) {
                 self::$marks[$mark['id']] = $mark;
             }
@@ -201,6 +201,7 @@ final class Plan
         }
         $plan['functions'] = \array_values(\array_filter($plan['functions'], $isMine));
         $plan['requests'] = \array_values(\array_filter($plan['requests'], $isMine));
+        $plan['sends'] = \array_values(\array_filter($plan['sends'], $isMine));
         return $plan;
     }
 
@@ -251,6 +252,7 @@ final class Plan
             'files' => \array_map($tells, $plan['files']),
             'functions' => $tells($plan['functions']),
             'requests' => $tells($plan['requests']),
+            'sends' => $tells($plan['sends']),
             'errors' => [],
             'entry' => false,
             'steps' => false,
@@ -294,10 +296,10 @@ final class Plan
         return self::looksAtAll() || \array_filter(self::$current['files']) !== [];
     }
 
-    /** Whether all files of the project are looked at, and not only those with marks: for steps, errors and functions. */
+    /** Whether all files of the project are looked at, and not only those with marks: for steps, errors, functions and sends. */
     public static function looksAtAll(): bool
     {
-        return self::$current['steps'] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
+        return self::$current['steps'] || self::$current['sends'] !== [] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
     }
 
     /** Whether a file is not the project's own. */

@@ -125,6 +125,13 @@ final class Probe
         return Asking::request($isShown);
     }
 
+    /** The request that is sent, for which an expression asks. */
+    public static function sent(bool $isShown): Sending
+    {
+        Start::need('Sends', 'Sending', 'Veil');
+        return Sends::sent($isShown);
+    }
+
     /** A line that is followed. @param array<string, mixed> $variables those of its function */
     public static function follow(int $number, array $variables, string $id, int $point): void
     {
