@@ -1,7 +1,7 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
 import type { OriginalNames } from './original-names.js';
 import type { AsyncStack, CallFrame, Paused } from './protocol.js';
-import { isForeign, type Scripts } from './scripts.js';
+import { isForeign, OURS, type Scripts } from './scripts.js';
 import type { Position } from './splice/rewrite.js';
 import { withServedRequest } from './splice/served-request.js';
 
@@ -19,6 +19,7 @@ export interface Frame {
 export class Frames {
   readonly #byNumber = new Map<number, Frame>();
   readonly #order: number[] = [];
+  readonly #hasOthers: boolean;
 
   constructor(
     private readonly scripts: Scripts,
@@ -26,6 +27,7 @@ export class Frames {
     private readonly foreign: readonly RegExp[],
     private readonly nextReference: () => number,
   ) {
+    this.#hasOthers = paused.callFrames.some(({ url }) => !OURS.test(url));
     for (const call of paused.callFrames) {
       const { scriptId, lineNumber, columnNumber } = call.location;
       const position = { line: lineNumber, column: columnNumber };
@@ -39,7 +41,11 @@ export class Frames {
     }
   }
 
+  /** Ours are nobody's business, where there are others. */
   #add(frame: Frame): void {
+    if (OURS.test(frame.url) && (frame.call === undefined || this.#hasOthers)) {
+      return;
+    }
     const number = this.nextReference();
     this.#byNumber.set(number, frame);
     this.#order.push(number);

@@ -52,6 +52,9 @@ const contextSchema = z.object({
   }),
 });
 
+/** By its address the helper is known as ours, wherever the program calls it. */
+const ADDRESS = '\n//# sourceURL=amber:helper';
+
 /** Lines of a script as they were before: from 0, and their text. In groups that the engine takes at once. */
 export type WayBack = [number, string][][];
 
@@ -117,7 +120,7 @@ export class Helper {
       await this.channel.send('Runtime.removeBinding', { name: BINDING }, anythingSchema);
       await this.channel.send('Runtime.addBinding', args, anythingSchema);
     }
-    await this.#evaluate(this.#source, { includeCommandLineAPI: true });
+    await this.#evaluate(this.#source + ADDRESS, { includeCommandLineAPI: true });
     await this.#last();
   }
 
@@ -139,7 +142,7 @@ export class Helper {
       return;
     }
     await this.channel.send('Page.enable', {}, anythingSchema).catch(() => undefined);
-    const source = `typeof ${BINDING} === 'undefined' || ${this.#source};\n${this.#rules.join('')}${this.#sends}`;
+    const source = `typeof ${BINDING} === 'undefined' || ${this.#source};\n${this.#rules.join('')}${this.#sends}${ADDRESS}`;
     const before = this.#lasting;
     // Workers have no documents.
     const added = await this.channel

@@ -193,7 +193,7 @@ export function pathOf(url: string): string {
 
 /** Code that is not the project's own: Node's, installed packages, and a browser's with its extensions. */
 export const FOREIGN_PATTERNS = [
-  '^(?:node|amber):',
+  '^node:',
   '/node_modules/',
   '^(?:chrome|chrome-extension|devtools|extensions|moz-extension)::?/?/?',
 ];
@@ -201,6 +201,7 @@ export const FOREIGN_PATTERNS = [
 /** Scripts of ours that the engine tells of: nobody's business. */
 export const OURS = /^amber:|\/agent\/boot\/amber_boot\.cjs$/;
 
+/** The engine passes over what fits the patterns; ours it must not, since it stands still there for us. */
 export function isForeign(url: string, patterns: readonly RegExp[]): boolean {
-  return url === '' || patterns.some((pattern) => pattern.test(url));
+  return url === '' || OURS.test(url) || patterns.some((pattern) => pattern.test(url));
 }

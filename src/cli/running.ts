@@ -4,6 +4,7 @@ import { exitCodeOf } from '../core/errors.js';
 import type { PromptSession } from './attach-session.js';
 import { addMark } from './prompt/commands/marks.js';
 import { runInteractive } from './prompt/interactive.js';
+import { SavedEdits } from './prompt/saved-edits.js';
 import { runScript } from './prompt/script.js';
 import { toAmberError } from './render/output.js';
 
@@ -27,6 +28,7 @@ export async function runPrompt(session: PromptSession): Promise<number> {
   for (const signal of signals) {
     process.on(signal, leave);
   }
+  const edits = new SavedEdits(bench);
   try {
     for (const mark of session.marks) {
       try {
@@ -53,6 +55,7 @@ export async function runPrompt(session: PromptSession): Promise<number> {
     });
     return interrupted || session.codeOfFiles;
   } finally {
+    edits.end();
     for (const signal of signals) {
       process.off(signal, leave);
     }

@@ -46,6 +46,18 @@ export const amberMarksBodySchema = z.object({
   marks: z.array(amberBreakpointSchema.extend({ id: z.number() })),
 });
 
+/** The answer to the request `amberReload`: functions that have other code now, and those that could not. */
+export const amberReloadBodySchema = z
+  .object({
+    functions: z.int().optional(),
+    left: z
+      .array(z.object({ name: z.string(), reason: z.string() }))
+      .optional()
+      .default([]),
+  })
+  .optional();
+export type Reloaded = NonNullable<z.infer<typeof amberReloadBodySchema>>;
+
 /** The answer to the request `amberResponse`: what a held request has answered so far. */
 export const amberResponseBodySchema = z.object({
   response: z.object({

@@ -9,6 +9,8 @@ import {
   amberCapabilitySchema,
   amberHitsSchema,
   amberMarksBodySchema,
+  amberReloadBodySchema,
+  type Reloaded,
 } from '../dap/extensions.js';
 import * as dap from '../dap/messages.js';
 import { AmberError } from '../errors.js';
@@ -189,9 +191,10 @@ export class Session extends EventEmitter<SessionEvents> {
 
   /**
    * Has the program go on with another text of a file.
+   * @returns what has other code now, where the target tells
    * @throws AmberError `AL_NOT_SUPPORTED`, or the language's reason why it cannot
    */
-  async reload(path: string, text: string): Promise<void> {
+  async reload(path: string, text: string): Promise<Reloaded> {
     if (!this.amber?.reload) {
       throw new AmberError(
         'AL_NOT_SUPPORTED',
@@ -199,7 +202,12 @@ export class Session extends EventEmitter<SessionEvents> {
         'start it again',
       );
     }
-    await this.client.request('amberReload', { path, text }, anything);
+    const remote = this.paths.remote(path);
+    return (
+      (await this.client.request('amberReload', { path: remote, text }, amberReloadBodySchema)) ?? {
+        left: [],
+      }
+    );
   }
 
   /** Which code is not the project's own, besides libraries. @throws AmberError `AL_NOT_SUPPORTED` */

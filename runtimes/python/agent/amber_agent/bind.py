@@ -338,6 +338,12 @@ class Binder:
         self._watch(everything)
         self._trace()
 
+    def release(self, path: str) -> None:
+        """A file has no marks, its functions have their own code, and nothing of it is known any more."""
+        self.apply(path, [])
+        self.file(path).restore()
+        self._files.pop(path, None)
+
     def _watch(self, wanted: dict) -> None:
         """Have exactly these lines report: {code: {line: ([mark id], is a loop's head)}}."""
         if events.available:

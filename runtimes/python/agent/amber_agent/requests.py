@@ -14,6 +14,7 @@ from .live import real_path
 from .named import NamedFunctions
 from .pause import Action
 from .raised import Filter
+from .reloading import NotReloaded, reload
 from .stack import Foreign, loaded_files
 from .veil import set_veil
 from .wanted import Wanted, WantedFunction, WantedRequest, WantedSend
@@ -86,6 +87,7 @@ def capabilities(arguments: dict) -> dict:
             "foreign": True,
             "requests": True,
             "sends": True,
+            "reload": True,
             "follow": True,
         }
     return body
@@ -368,6 +370,16 @@ class Requests:
     def do_loadedSources(self, _arguments: dict) -> dict:
         foreign = self._session.foreign
         return {"sources": loaded_files(foreign) + nameless.loaded(foreign)}
+
+    def do_amberReload(self, arguments: dict) -> dict:
+        path = real_path(str(arguments.get("path") or ""))
+        # Their marks are set anew in either case.
+        try:
+            return reload(self._session.binder, path, str(arguments.get("text") or ""))
+        except NotReloaded as error:
+            raise RequestError(error.code, str(error)) from None
+        finally:
+            self._apply(path)
 
     def do_source(self, arguments: dict) -> dict:
         source = arguments.get("source") or {}

@@ -116,7 +116,8 @@ module AmberAgent
     # Code is about to run for the first time: its marks are set before it does.
     def loaded(unit, marks)
       here = {}
-      marks.each { |mark| place(mark, [unit]).each { |(_unit, line)| (here[line] ||= []) << mark } }
+      meant = unit.part ? marks.select { |mark| unit.part.cover?(mark.asked_line) } : marks
+      meant.each { |mark| place(mark, [unit]).each { |(_unit, line)| (here[line] ||= []) << mark } }
       return if here.empty?
 
       @placed[unit] = here
@@ -216,6 +217,9 @@ module AmberAgent
     def place(mark, units)
       return refuse(mark, 'the file is not loaded yet') if units.empty?
 
+      units = those_with(mark.asked_line, units)
+      return refuse(mark, 'there is no code at or after this line') if units.empty?
+
       stale = units.last
       return refuse(mark, 'the file on disk is not the code that is running') if stale.number.nil? && changed?(stale)
 
@@ -230,6 +234,12 @@ module AmberAgent
       mark.opens = places.any? { |unit, line| lines_of(unit).opens_at?(line) }
       mark.note = [Yjit.note, once(places)].reject(&:empty?).join('; ')
       places
+    end
+
+    # Where methods of a file were taken over since, their lines are those of what was taken over last.
+    def those_with(line, units)
+      parts = units.select { |unit| unit.part&.cover?(line) }
+      parts.empty? ? units.reject(&:part) : parts.last(1)
     end
 
     # Code that was loaded before the mark was set may never run again.

@@ -50,7 +50,7 @@ module AmberAgent
     def self.for(arguments)
       return ALL unless arguments['amber'].is_a?(Hash)
 
-      amber = { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true, 'sends' => true, 'follow' => true }
+      amber = { 'version' => 1, 'agent' => VERSION, 'runtime' => 'ruby', 'foreign' => true, 'requests' => true, 'sends' => true, 'reload' => true, 'follow' => true }
       ALL.merge('amber' => amber)
     end
   end

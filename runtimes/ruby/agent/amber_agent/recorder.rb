@@ -8,7 +8,8 @@ module AmberAgent
   module Recorder
     # A loaded piece of code: its root instruction sequence, its path, when it was loaded, and its text if it has
     # no file.
-    Unit = Struct.new(:iseq, :path, :loaded_at, :text, :number) do
+    # `part`: of one that stands for some lines of its file only, which these are.
+    Unit = Struct.new(:iseq, :path, :loaded_at, :text, :number, :part) do
       # The file that its lines count in: a template's text is evaluated under the name of its file. What has no file goes
       # by its own name.
       def file
@@ -43,6 +44,14 @@ module AmberAgent
     @listener = nil
 
     class << self
+      # What is evaluated meanwhile stands for these lines of its file.
+      def as_part(lines)
+        @part = lines
+        yield
+      ensure
+        @part = nil
+      end
+
       # Called with each Unit before it runs; nil for nobody.
       attr_writer :listener
 
@@ -151,7 +160,7 @@ module AmberAgent
       def keep_text(iseq, path, text, loaded_at)
         text = nil if text && text.size > LONGEST_TEXT
         @evaluated.shift if @evaluated.size >= EVALUATED
-        unit = Unit.new(iseq, path, loaded_at, text, @number += 1)
+        unit = Unit.new(iseq, path, loaded_at, text, @number += 1, @part)
         @evaluated << unit
         unit
       end

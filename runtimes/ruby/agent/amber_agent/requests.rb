@@ -5,6 +5,7 @@ require_relative 'ending'
 require_relative 'functions'
 require_relative 'inspection'
 require_relative 'raised'
+require_relative 'reloading'
 require_relative 'sources'
 require_relative 'veil'
 require_relative 'wanted'
@@ -21,7 +22,8 @@ module AmberAgent
       'setBreakpoints' => :set_breakpoints, 'setFunctionBreakpoints' => :set_function_breakpoints,
       'setExceptionBreakpoints' => :set_exception_breakpoints, 'breakpointLocations' => :breakpoint_locations,
       'amberMarks' => :marks, 'threads' => :threads, 'pause' => :pause, 'continue' => :resume, 'next' => :over,
-      'stepIn' => :into, 'stepOut' => :out, 'loadedSources' => :loaded_sources, 'source' => :source
+      'stepIn' => :into, 'stepOut' => :out, 'loadedSources' => :loaded_sources, 'source' => :source,
+      'amberReload' => :reload
     }.freeze
     BEFORE_ATTACH = %w[initialize attach disconnect].freeze
 
@@ -332,6 +334,17 @@ module AmberAgent
     end
 
     # Sources.
+
+    # The marks of the file are taken out meanwhile, so that its methods have their own code.
+    def reload(arguments)
+      path = real(arguments['path'].to_s)
+      @session.binder.apply(path, [])
+      Reloading.reload(path, arguments['text'].to_s)
+    rescue Reloading::NotReloaded => error
+      raise Refused.new(error.code, error.message)
+    ensure
+      apply(path)
+    end
 
     def loaded_sources(_arguments)
       { 'sources' => Sources.all(@session.foreign) }

@@ -3,6 +3,7 @@ import { frameCommands } from './frames.js';
 import { lookCommands } from './look.js';
 import { markCommands } from './marks.js';
 import { moveCommands } from './move.js';
+import { reloadCommands } from './reload.js';
 import { requestCommands } from './requests.js';
 import { sessionCommands } from './session.js';
 import { sourceCommands } from './sources.js';
@@ -12,6 +13,7 @@ import { watchCommands } from './watch.js';
 export const promptCommands: readonly PromptCommand[] = [
   ...markCommands,
   ...moveCommands,
+  ...reloadCommands,
   ...frameCommands,
   ...sourceCommands,
   ...lookCommands,

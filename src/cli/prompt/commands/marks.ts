@@ -216,6 +216,7 @@ export const markCommands: PromptCommand[] = [
       'PLACE   fares.py:58 · 58 (in the file of the selected frame) · a function: quote, Desk.quote',
       '        error [TYPE,…] [uncaught] · warning [TYPE,…] (Python, Ruby, PHP)',
       '        request METHOD /path*: the first line of the project that serves it',
+      '        sends [METHOD] ADDRESS: where the project sends such a request; sent.method, .url, .headers, .body, .status',
       '        event NAME [on SELECTOR]: where a listener of a page begins (click, submit, …)',
       '        change SELECTOR: where a page changes such an element, or what is in it',
       '        request JOB /Slip*: the same of a job that a worker of a queue does',

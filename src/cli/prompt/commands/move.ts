@@ -1,8 +1,5 @@
-import { readFileSync } from 'node:fs';
 import { AmberError } from '../../../core/errors.js';
 import type { StepKind } from '../../../core/session/stop.js';
-import { findFile } from '../../../core/source/find.js';
-import { shortPath } from '../../render/text.js';
 import { type PromptCommand, readNumber } from '../command.js';
 import type { Workbench } from '../workbench.js';
 import { waitResponse } from './requests.js';
@@ -111,25 +108,6 @@ async function restart(bench: Workbench): Promise<void> {
   await endOfStep(bench, threadId);
 }
 
-/** Has the program go on with the text that a file has now. */
-async function reload(bench: Workbench, rest: string): Promise<void> {
-  const name = rest.trim();
-  if (name === '' && bench.selected.runtime === 'page') {
-    await bench.session.reload('', '');
-    bench.output.remark('the page is loaded anew; its marks are there from the first line on');
-    return;
-  }
-  const path = name === '' ? (await bench.frame()).source?.path : findFile(name, bench.searchFolders);
-  if (path === undefined) {
-    throw new AmberError('AL_NO_FILE', 'this frame has no file', '`reload FILE`');
-  }
-  await bench.session.reload(path, readFileSync(path, 'utf8'));
-  await bench.sendMarks();
-  bench.output.remark(
-    `${shortPath(path, bench.folders.current)} runs as it is on disk now; calls under way end as they began`,
-  );
-}
-
 async function wait(bench: Workbench, rest: string): Promise<void> {
   const word = rest.trim();
   if (/^response(\s|$)/.test(word)) {
@@ -173,14 +151,6 @@ export const moveCommands: PromptCommand[] = [
     summary: 'run the selected frame again from its first line',
     completes: 'none',
     run: restart,
-  },
-  {
-    name: 'reload',
-    acts: true,
-    usage: '[FILE]',
-    summary: 'have the program go on with a file as it is on disk now; a page: load it anew',
-    completes: 'place',
-    run: reload,
   },
   {
     name: 'pause',

@@ -6,19 +6,25 @@ import type { Workbench } from '../workbench.js';
 
 /** Tells the watches in the selected frame; without a paused thread, just their expressions. */
 export async function showWatches(bench: Workbench, evenIfNone: boolean): Promise<void> {
+  const tell = await computedWatches(bench);
+  if (bench.watches.all.length > 0 || evenIfNone) {
+    tell();
+  }
+}
+
+/** Computes them. @returns what tells them */
+export async function computedWatches(bench: Workbench): Promise<() => void> {
   const stop = bench.selectedStop;
   const results: WatchResult[] = stop
     ? await bench.watches.compute(stop, (await bench.frame()).id, false)
     : bench.watches.all.map((watch) => ({ ...watch, value: undefined, error: undefined, was: undefined }));
-  if (results.length === 0 && !evenIfNone) {
-    return;
-  }
   const watches = results.map(watchRecord);
-  bench.output.tell({ kind: 'watches', watches }, () =>
-    watches.length === 0
-      ? 'no watches; `watch EXPR` adds one'
-      : watchLines(watches, bench.context).join('\n'),
-  );
+  return () =>
+    bench.output.tell({ kind: 'watches', watches }, () =>
+      watches.length === 0
+        ? 'no watches; `watch EXPR` adds one'
+        : watchLines(watches, bench.context).join('\n'),
+    );
 }
 
 async function addWatch(bench: Workbench, rest: string): Promise<void> {
