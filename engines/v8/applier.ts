@@ -135,7 +135,10 @@ export class Applier {
     }
     // What only tells or counts shows no stack, and does not pay for one.
     const isPlaced = (mark: Mark) => placed.some((each) => each.mark === mark);
-    const present = program.marks().filter((mark) => program.comesAnew || mark.isAtSends || isPlaced(mark));
+    // What sends is mostly called by the project itself, and by awaits without end: it has its callers without them.
+    const present = program
+      .marks()
+      .filter((mark) => (program.comesAnew && !mark.isAtSends) || isPlaced(mark));
     const stops = present.some(({ wanted }) => wanted.kind === 'break');
     const isAny = stops || program.errors.pauseState !== 'none';
     const maxDepth = isAny ? ASYNC_DEPTH : 0;
@@ -143,7 +146,7 @@ export class Applier {
       this.#depth = maxDepth;
       await this.#thread.channel.tell('Debugger.setAsyncCallStackDepth', { maxDepth });
     }
-    if (isAny && program.hasAgent) {
+    if ((isAny || atSends.size > 0) && program.hasAgent) {
       // A stop tells whose request it is. Beside the stacks it costs little.
       await helper.watchRequests();
     }

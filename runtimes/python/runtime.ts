@@ -27,7 +27,8 @@ export const python: Runtime = {
   title: 'Python',
   aliases: [],
   programs: ['python', ...HOLDERS],
-  files: /\.pyw?$/,
+  // Templates that Jinja compiles have any ending; these are the usual ones.
+  files: /\.(?:pyw?|html?|jinja2?|j2|txt|xml)$/,
   sources: ['.py'],
   words: { withValue: /^(?:-[WX]|--check-hash-based-pycs)$/, inline: /^-c/, module: '-m', holders: HOLDERS },
   machine: {

@@ -19,6 +19,7 @@ from .imports import maker_of
 from .live import Live, equal_codes, real_path
 from .source import Source, own_lines
 from .splice import compile_spliced, twins
+from .template_marks import watched_in
 
 STALE = "the file on disk is not the code that is running"
 PAST = "this line has run already and nothing will run it again"
@@ -65,13 +66,18 @@ class FileBinding:
         for mark in marks:
             mark.bound, mark.route, mark.note, mark.reason = False, "", "", ""
         live = Live(self.path)
+        in_template = watched_in(live, marks, "" if events.available else self._session.raised.cost())
+        if in_template is not None:
+            return in_template, []
         try:
             source = self.source()
         except NoText:
             return self._reach_without_text(marks, live), []
         except (OSError, SyntaxError, ValueError) as error:
+            # A template that is not loaded yet is no Python either.
+            is_other = isinstance(error, (SyntaxError, ValueError)) and not live and not self.path.endswith(".py")
             for mark in marks:
-                mark.reason = "the source cannot be read: %s" % error
+                mark.reason = UNLOADED if is_other else "the source cannot be read: %s" % error
             return {}, []
         placed = self._place(marks, source)
         if not live:

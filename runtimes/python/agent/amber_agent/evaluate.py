@@ -10,11 +10,12 @@ import ast
 import copy
 import ctypes
 import sys
-from types import FunctionType
+from types import CodeType, FunctionType
 
 from . import quiet
 from .carried import NAME as REQUEST, request_asked, request_shown
 from .sending import NAME as SENT, sent_asked, sent_shown
+from .templates import lines_of, names_in
 
 _NAME = "<expression>"
 # What expressions may name that is not the program's, where it has no such name: for a condition, and for what is told.
@@ -102,6 +103,8 @@ class Condition:
         has_scope = any(isinstance(node, _OWN_SCOPE) for node in ast.walk(self._tree))
         self._nested = has_scope or any(_asks(self._tree, name) for name in _OURS)
         self._code = quiet.compile_code(self._tree, _NAME, "eval")
+        # Of one with a scope of its own: by the names that it is given, its code.
+        self._made = None
 
     def holds(self, frame) -> bool:
         """Whether it is true in `frame`. Raises what the expression raises."""
@@ -109,8 +112,11 @@ class Condition:
 
     def value(self, frame):
         """What it gives in `frame`. Raises what the expression raises."""
-        if self._nested:
-            return _value(frame, self._tree.body, self._is_shown)
+        if self._nested or lines_of(frame.f_globals) is not None:
+            if self._made is None:
+                _Mangler(frame).visit(self._tree.body)
+                self._made = {}
+            return _call(frame, self._tree.body, self._is_shown, self._made)
         return eval(self._code, frame.f_globals, frame.f_locals)
 
 
@@ -119,18 +125,39 @@ _OWN_SCOPE = (ast.Lambda, ast.ListComp, ast.SetComp, ast.DictComp, ast.Generator
 
 def _value(frame, node: ast.expr, is_shown: bool = True):
     _Mangler(frame).visit(node)
-    return _call(frame, node, is_shown)
+    return _call(frame, node, is_shown, {})
 
 
-def _call(frame, body: ast.expr, is_shown: bool):
+def _call(frame, body: ast.expr, is_shown: bool, made: dict):
+    """`made`: code by the names that it is given, kept by who computes this expression often."""
     scope = frame.f_locals
     used = {item.id for item in ast.walk(body) if isinstance(item, ast.Name)}
     names = sorted(name for name in used if name in scope) if scope is not frame.f_globals else []
     values = [scope[name] for name in names]
+    scope = names_in(frame)
+    for name in sorted(used - set(names)):
+        if name in scope and name not in frame.f_globals and name not in frame.f_builtins:
+            names.append(name)
+            values.append(scope[name])
     for name, (asked, shown) in _OURS.items():
-        if name in used and _asks(body, name) and not _has(frame, name):
+        if name in used and name not in names and _asks(body, name) and not _has(frame, name):
             names.append(name)
             values.append(shown() if is_shown else asked())
+    code = made.get(tuple(names))
+    if code is None:
+        code = made[tuple(names)] = _code_given(names, body)
+    try:
+        return FunctionType(code, frame.f_globals)(*values)
+    except NameError as error:
+        missing = getattr(error, "name", None) or str(error).split("'")[1:2]
+        missing = missing if isinstance(missing, str) else "".join(missing)
+        if missing in frame.f_code.co_varnames + frame.f_code.co_cellvars and missing in used:
+            raise NameError("'%s' is not assigned yet" % missing) from None
+        raise
+
+
+def _code_given(names: list, body: ast.expr):
+    """The code of a function that has these parameters and gives what an expression gives."""
     arguments = ast.arguments(
         posonlyargs=[],
         args=[ast.arg(arg=name) for name in names],
@@ -140,15 +167,8 @@ def _call(frame, body: ast.expr, is_shown: bool):
     )
     tree = ast.Expression(body=ast.Lambda(args=arguments, body=body))
     ast.fix_missing_locations(tree)
-    function: FunctionType = eval(quiet.compile_code(tree, _NAME, "eval"), frame.f_globals)
-    try:
-        return function(*values)
-    except NameError as error:
-        missing = getattr(error, "name", None) or str(error).split("'")[1:2]
-        missing = missing if isinstance(missing, str) else "".join(missing)
-        if missing in frame.f_code.co_varnames + frame.f_code.co_cellvars and missing in used:
-            raise NameError("'%s' is not assigned yet" % missing) from None
-        raise
+    whole = quiet.compile_code(tree, _NAME, "eval")
+    return next(item for item in whole.co_consts if isinstance(item, CodeType))
 
 
 def _has(frame, name: str) -> bool:

@@ -16,6 +16,7 @@ from .nameless import source_of
 from .sending import current as sending_now, parts_of as parts_sent
 from .served import current
 from .stack import frames_of, function_name
+from .templates import line_of, names_in
 from .values import LONG, PAGE, SHORT, Child, Group, children, counts, fold, is_definition, text_of, type_name
 
 
@@ -105,7 +106,7 @@ class Inspection:
 
     def _stack_frame(self, number: int, frame) -> dict:
         code = frame.f_code
-        body = {"id": number, "name": function_name(code), "line": frame.f_lineno or 0, "column": 1}
+        body = {"id": number, "name": function_name(code), "line": line_of(frame) or 0, "column": 1}
         body["source"] = source_of(code)
         if self._session.foreign.is_foreign(code.co_filename):
             body["presentationHint"] = "subtle"
@@ -116,6 +117,10 @@ class Inspection:
         code = frame.f_code
         local = frame.f_locals
         scopes = []
+        in_template = [Child(name, value) for name, value in names_in(frame).items() if not callable(value)]
+        if in_template:
+            body = {"name": "Template", "namedVariables": len(in_template), "expensive": False}
+            scopes.append({**body, "variablesReference": self._give(stop, _Held(frame, Group(in_template), None))})
         if local is not frame.f_globals:
             free = [name for name in code.co_freevars if name in local and name != "__class__"]
             names = [name for name in local if name not in code.co_freevars]

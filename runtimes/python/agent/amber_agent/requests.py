@@ -210,6 +210,7 @@ class Requests:
         self._session.ending.install()
         if self._session.amber_client:
             self._session.served.look()
+            self._session.templates.look()
             if arguments.get("output") is True:
                 self._session.printed.install()
 

@@ -17,28 +17,42 @@ _current: ContextVar = ContextVar("amber_sent", default=None)
 
 
 class Sending:
-    """A request on its way: `url` whole, `headers` as pairs, `body` what the program has given for one, `status` once it
-    has been answered.
+    """A request on its way: `url` whole, `pairs` its headers, `given` what the program has given for a body, `status` once
+    it has been answered. Most are no mark's, so the rest is read when it is asked for.
     """
 
-    __slots__ = ("method", "url", "headers", "body", "status")
+    __slots__ = ("method", "url", "status", "_pairs", "_given")
 
-    def __init__(self, method, url: str, headers, body) -> None:
+    def __init__(self, method, url: str, pairs, given) -> None:
         self.method = _text(method).upper()
         self.url = url
-        self.headers = grouped((_text(name).lower(), _text(value)) for name, value in headers)
-        kind = self.headers.get("content-type")
-        self.body = _read(body, kind if isinstance(kind, str) else "")
         self.status = None
+        self._pairs = pairs
+        self._given = given
+
+    @property
+    def headers(self) -> dict:
+        return grouped((_text(name).lower(), _text(value)) for name, value in self._pairs)
+
+    @property
+    def body(self):
+        kind = self.headers.get("content-type")
+        return _read(self._given, kind if isinstance(kind, str) else "")
 
 
 class SentRequest:
     """`sent` in an expression. `is_shown`: what it gives is told, so that what has a secret name is hidden in it."""
 
     def __init__(self, sending: Sending, is_shown: bool) -> None:
-        for name in PARTS:
-            value = getattr(sending, name)
-            setattr(self, name, veiled(name, value) if is_shown else value)
+        self._sending = sending
+        self._is_shown = is_shown
+
+    def __getattr__(self, name: str):
+        if name not in PARTS:
+            raise AttributeError("`sent` has %s; not %s" % (", ".join(PARTS), name))
+        value = getattr(self._sending, name)
+        self.__dict__[name] = value = veiled(name, value) if self._is_shown else value
+        return value
 
     def __repr__(self) -> str:
         return "<%s %s>" % (self.method, self.url)

@@ -28,6 +28,8 @@ from .sends import Sends
 from .served import Served, current
 from .stack import Foreign, is_ours
 from .step import Stepper, is_suspending
+from .template_marks import Templates
+from .templates import line_of
 from .threads import Threads
 from .tracing import FrameTracing
 from .warned import Warned
@@ -68,6 +70,7 @@ class Session:
         # Waits until all that was told is sent (server.py).
         self.last_words = lambda: None
         self.imports = ImportHook(self)
+        self.templates = Templates(self)
         # Marks at functions by name (named.py), once requests come.
         self.named = None
         self._requests = Requests(self, refuses)
@@ -88,6 +91,7 @@ class Session:
         if self.amber_client and not self.over:
             self.served.look()
             self.sends.look()
+            self.templates.look()
         for ident, stepper in list(self._steppers.items()):
             if not stepper.active:
                 self._steppers.pop(ident, None)
@@ -110,6 +114,7 @@ class Session:
             lambda: state.update(joins=None),
             self.served.remove,
             self.sends.remove,
+            self.templates.remove,
             self.printed.remove,
             self.ending.remove,
             self.imports.remove,
@@ -185,7 +190,7 @@ class Session:
 
     def stop_after_step(self, frame) -> None:
         path = name_of(frame.f_code)
-        here = [mark.id for mark in self.marks.of(path) if mark.bound and mark.line == frame.f_lineno]
+        here = [mark.id for mark in self.marks.of(path) if mark.bound and mark.line == line_of(frame)]
         self.stop_here(frame, "step", settle=bool(here))
 
     def stop_here(self, frame, reason: str, mark_ids=(), exception=None, settle: bool = False) -> None:

@@ -10,6 +10,7 @@ import sys
 from opcode import opname
 
 from . import arming
+from .templates import lines_of
 
 _GENERATOR = 0x20
 _RESUMABLE = 0x20 | 0x80 | 0x200  # generator, coroutine, asynchronous generator
@@ -129,8 +130,8 @@ class Stepper:
 
     def _ends_at(self, frame) -> bool:
         if frame is self._origin:
-            return self._mode != "out"
-        if self._session.is_ours(frame):
+            return self._mode != "out" and _begins_line(frame)
+        if self._session.is_ours(frame) or not _begins_line(frame):
             return False
         foreign = self._session.foreign.is_foreign(frame.f_code.co_filename)
         if foreign and not self._outside:
@@ -152,6 +153,12 @@ class Stepper:
         if not is_suspending(frame, self._raising):
             # Nothing of the project is left to step to: the thread just runs on.
             self.remove()
+
+
+def _begins_line(frame) -> bool:
+    """Of a template's code several lines are one of the template."""
+    lines = lines_of(frame.f_globals)
+    return lines is None or lines.begins(frame.f_lineno)
 
 
 def is_suspending(frame, raising: bool = False) -> bool:

@@ -53,20 +53,20 @@ module AmberAgent
       PARTS = %w[method url headers body status].freeze
 
       def initialize(sending, is_shown)
-        @parts = sending.parts
+        @sending = sending
         @is_shown = is_shown
       end
 
       def method(*name)
-        name.empty? ? @parts['method'] : super
+        name.empty? ? @sending.verb : super
       end
 
       (PARTS - ['method']).each do |part|
-        define_method(part) { @is_shown ? Veil.current.without(part, @parts[part]) : @parts[part] }
+        define_method(part) { @is_shown ? Veil.current.without(part, @sending.public_send(part)) : @sending.public_send(part) }
       end
 
       def inspect
-        "#<request #{@parts['method']} #{Veil.current.masked(@parts['url'])}>"
+        "#<request #{@sending.verb} #{Veil.current.masked(@sending.url)}>"
       end
     end
 

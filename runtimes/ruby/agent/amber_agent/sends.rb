@@ -2,21 +2,38 @@
 
 module AmberAgent
   # A request that the program itself sends to somebody: at the place where it is sent, and in the expressions of marks.
-  # `url` is whole, `headers` by their names in lower case, `status` there once it has been answered.
-  Sending = Struct.new(:verb, :url, :headers, :body, :status) do
-    # What is asked on a connection of Net::HTTP. Only what its objects hold is read.
-    def self.of(connection, request)
-      held = ->(object, name) { object.instance_variable_get(name) }
-      own, scheme = held.call(connection, :@use_ssl) ? [443, 'https'] : [80, 'http']
-      host, port, path = held.call(connection, :@address), held.call(connection, :@port), held.call(request, :@path)
-      url = path.include?('://') ? path : "#{scheme}://#{host}#{":#{port}" unless port == own}#{path}"
-      headers = (held.call(request, :@header) || {}).transform_values { |values| values.size == 1 ? values.first : values }
-      type = headers['content-type'].to_s
-      new(held.call(request, :@method).upcase, Values.utf8(url), headers, Content.given(held.call(request, :@body), type))
+  # `url` is whole, `status` there once it has been answered. Most are no mark's, so the rest is read when it is asked for,
+  # and only from what the objects of Net::HTTP hold.
+  class Sending
+    attr_reader :verb, :url
+    attr_accessor :status
+
+    def initialize(connection, request)
+      own, scheme = held(connection, :@use_ssl) ? [443, 'https'] : [80, 'http']
+      port = held(connection, :@port)
+      path = held(request, :@path)
+      @request = request
+      @verb = held(request, :@method).upcase
+      @url = Values.utf8(path.include?('://') ? path : "#{scheme}://#{held(connection, :@address)}#{":#{port}" unless port == own}#{path}")
+    end
+
+    # By their names in lower case.
+    def headers
+      @headers ||= (held(@request, :@header) || {}).transform_values { |values| values.size == 1 ? values.first : values }
+    end
+
+    def body
+      @body ||= Content.given(held(@request, :@body), headers['content-type'].to_s)
     end
 
     def parts
       { 'method' => verb, 'url' => url, 'headers' => headers, 'body' => body, 'status' => status }.compact
+    end
+
+    private
+
+    def held(object, name)
+      object.instance_variable_get(name)
     end
   end
 
@@ -94,7 +111,7 @@ module AmberAgent
       return if thread == @session.serving
 
       if event.event == :call
-        @by_thread[thread] = sending = Sending.of(event.self, event.binding.local_variable_get(:req))
+        @by_thread[thread] = sending = Sending.new(event.self, event.binding.local_variable_get(:req))
         return reached(sending, false)
       end
       sending = @by_thread.delete(thread)
