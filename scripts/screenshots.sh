@@ -76,8 +76,8 @@ shoot stop-card
 xdotool key ctrl+l
 type_line 'vars request --table'
 until_shown 'content-length'
-type_line 'vars response'
-until_shown 'status'
+type_line 'response'
+until_shown 'nothing'
 shoot request
 xdotool key ctrl+l
 type_line 'stack'
@@ -126,8 +126,30 @@ type_line 'drop 1'
 type_line 'resume'
 type_line 'detach'
 until_shown 'detached'
-rm -f "$work/log"
 close_terminal
+
+rm -f "$work/log"
+open_terminal
+type_line 'clear; amber attach desk'
+until_shown 'attached to'
+type_line 'log sends * "{method} {url} answered {status}"'
+until_shown 'mark 1 at'
+type_line 'break sends POST /slips*'
+until_shown 'mark 2 at'
+curl -s "$desk/bookings" -d "$booking" >/dev/null &
+until_shown 'mark 2.*in ask'
+type_line 'vars sent'
+until_shown 'travellers=2'
+type_line 'over'
+until_shown 'step.*in ask'
+shoot sends
+type_line 'drop all'
+type_line 'resume'
+type_line 'detach'
+until_shown 'detached'
+close_terminal
+
+rm -f "$work/log"
 open_terminal
 type_line "clear; $pids"
 until_shown 'attached to 1'

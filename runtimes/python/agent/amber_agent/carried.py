@@ -82,7 +82,7 @@ def _carried(which: int) -> CarriedRequest:
 
 def answer_of(request) -> list:
     """The children of the scope `Response`."""
-    found = [Child("status", request.status)]
+    found = [] if request.status is None else [Child("status", request.status)]
     if request.answered:
         headers = grouped((str(name).lower(), value) for name, value in request.answered)
         found.append(Child("headers", headers))

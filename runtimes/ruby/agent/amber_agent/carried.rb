@@ -38,7 +38,7 @@ module AmberAgent
 
       # The variables of the scope `Response`. `receivers`: of the frames that serve it, the innermost first.
       def answer_of(request, receivers)
-        { 'status' => request.status }.merge(request.answer.call(receivers))
+        { 'status' => request.status }.merge(request.answer.call(receivers)).compact
       end
 
       # The headers in a Rack environment, by their names in lower case.
