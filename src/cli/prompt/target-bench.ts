@@ -81,6 +81,8 @@ export interface OpenPage {
   filter: 'named' | 'indexed' | undefined;
   next: number;
   total: number;
+  /** Whether values with the same parts are shown as a table; and only these columns, where some are named. */
+  table?: { columns: readonly string[] | undefined };
 }
 
 /** Lines of output that are kept for `output`. */

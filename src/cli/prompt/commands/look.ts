@@ -1,7 +1,9 @@
 import type { Scope, Variable } from '../../../core/dap/messages.js';
 import { AmberError } from '../../../core/errors.js';
+import { type Rows, rowsOf } from '../../../core/session/rows.js';
 import type { Stop, Value } from '../../../core/session/stop.js';
 import type { VariableRecord } from '../../render/records.js';
+import { rowsList, rowsTable } from '../../render/rows.js';
 import { variableRecord, variablesList, variablesTable } from '../../render/tables.js';
 import { countOf } from '../../render/text.js';
 import { type PromptCommand, readNumber } from '../command.js';
@@ -12,6 +14,8 @@ import type { Workbench } from '../workbench.js';
 const PAGE = 50;
 /** Children shown below a variable in a table. */
 const TABLE_CHILDREN = 8;
+/** Rows that an expression shows of a list of records. */
+const FIRST_ROWS = 10;
 /** Lines that `output` shows. */
 const OUTPUT_LINES = 20;
 
@@ -122,7 +126,7 @@ function findScope(scopes: Scope[], wanted: string): Scope {
 }
 
 async function open(bench: Workbench, rest: string): Promise<void> {
-  const path = rest.trim();
+  const { path, table } = tableOptions(rest);
   if (path === '') {
     throw new AmberError('AL_USAGE', 'say what to open', '`open order.lines`');
   }
@@ -144,7 +148,25 @@ async function open(bench: Workbench, rest: string): Promise<void> {
     filter: onlyItems ? 'indexed' : undefined,
     next: 0,
     total: value.named + value.indexed || Number.POSITIVE_INFINITY,
+    ...(table ? { table } : {}),
   });
+}
+
+/** `PATH [--list | --columns NAME,NAME…]` */
+function tableOptions(rest: string): { path: string; table: OpenPage['table'] } {
+  const [, before = rest, option = '', names = ''] =
+    /^(.*?)\s--(list|columns)(?:\s+(\S.*))?$/s.exec(rest) ?? [];
+  const columns = names
+    .split(',')
+    .map((name) => name.trim())
+    .filter(Boolean);
+  if (option === 'columns' && columns.length === 0) {
+    throw new AmberError('AL_USAGE', 'say which columns', '`open trips --columns name,seats`');
+  }
+  return {
+    path: before.trim(),
+    table: option === 'list' ? undefined : { columns: columns.length > 0 ? columns : undefined },
+  };
 }
 
 /** The value that `path` names: an expression, or a folded node of a scope (`special`, `definitions`). */
@@ -174,13 +196,18 @@ async function more(bench: Workbench): Promise<void> {
 
 async function showPage(bench: Workbench, page: OpenPage): Promise<void> {
   const window = { start: page.next, count: PAGE, ...(page.filter ? { filter: page.filter } : {}) };
-  const variables = (await page.stop.variables(page.reference, window)).map(variableRecord);
+  const children = await page.stop.variables(page.reference, window);
+  const variables = children.map(variableRecord);
   const next = page.next + variables.length;
   const total = variables.length < PAGE ? Math.min(page.total, next) : page.total;
   const left = Number.isFinite(total) ? total - next : 0;
   bench.page = { ...page, next, total };
+  const isTable = page.table !== undefined && !bench.output.json;
+  const rows = isTable ? await rowsOf(page.stop, children, page.table?.columns) : undefined;
   bench.output.tell({ kind: 'vars', scope: page.title, variables, left }, () =>
-    variablesList(page.title, variables, left, bench.context),
+    rows === undefined
+      ? variablesList(page.title, variables, left, bench.context)
+      : rowsList(page.title, rows, left, bench.context),
   );
 }
 
@@ -191,9 +218,23 @@ async function evaluate(bench: Workbench, rest: string): Promise<void> {
   const frame = bench.selectedStop ? await bench.frame() : undefined;
   const value = await bench.stop.evaluate(rest, frame?.id, 'repl', { signal: bench.interruption.signal });
   const children = value.named + value.indexed;
+  const rows = bench.output.json ? undefined : await firstRows(bench.stop, value);
   bench.output.tell({ kind: 'value', expression: rest, value: value.text, type: value.type, children }, () =>
-    valueLine(bench, value),
+    [valueLine(bench, value), ...(rows ? [rowsTable(rows, bench.context)] : [])].join('\n'),
   );
+  if (rows !== undefined && children > rows.rows.length) {
+    const left = (children - rows.rows.length).toLocaleString('en');
+    bench.output.remark(bench.output.palette.faint(`  ${left} more: open ${rest.trim()}`));
+  }
+}
+
+/** The first of a list's values as a table, where they have the same parts. */
+async function firstRows(stop: Stop, value: Value): Promise<Rows | undefined> {
+  if (value.reference === 0 || value.indexed < 2) {
+    return undefined;
+  }
+  const window = { start: 0, count: FIRST_ROWS, filter: 'indexed' as const };
+  return await rowsOf(stop, await stop.variables(value.reference, window), undefined);
 }
 
 async function assign(bench: Workbench, rest: string): Promise<void> {
@@ -241,7 +282,18 @@ export const lookCommands: PromptCommand[] = [
     completes: 'none',
     run: vars,
   },
-  { name: 'open', usage: 'PATH', summary: 'the children of a value', completes: 'expression', run: open },
+  {
+    name: 'open',
+    usage: 'PATH [--list | --columns NAME,…]',
+    summary: 'the children of a value; those of a list of records as a table',
+    details: [
+      'Values with the same parts are a table: 50 rows, then more. --columns shows some, in that order; --list shows no table.',
+      '',
+      'example: open trips --columns name,seats',
+    ].join('\n'),
+    completes: 'expression',
+    run: open,
+  },
   { name: 'more', usage: '', summary: 'the next page', completes: 'none', run: more },
   {
     name: '=',

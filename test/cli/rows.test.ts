@@ -1,0 +1,65 @@
+import { runAmber } from '../support/amber.js';
+import { useRunFolder } from '../support/attached.js';
+import { phpHas } from '../support/php.js';
+import { endPrograms, makeFolder } from '../support/program.js';
+import { pythons } from '../support/python.js';
+import { rubyHas } from '../support/ruby.js';
+
+useRunFolder();
+afterEach(endPrograms);
+
+const [python] = pythons().slice(-1);
+/** A list of 12 records in each language, and a line after it. */
+const programs: [string, string, string, string[] | undefined][] = [
+  [
+    'Python',
+    'desk.py',
+    "trips = [{'name': 'Holm', 'seats': n} for n in range(12)]\nprint(len(trips))\n",
+    python && [python.path],
+  ],
+  [
+    'Ruby',
+    'desk.rb',
+    "trips = (0...12).map { |n| { 'name' => 'Holm', seats: n } }\nputs trips.size\n",
+    rubyHas() ? ['ruby'] : undefined,
+  ],
+  [
+    'Node',
+    'desk.js',
+    "const trips = Array.from({ length: 12 }, (_, n) => ({ name: 'Holm', seats: n }));\nconsole.log(trips.length);\n",
+    ['node'],
+  ],
+  [
+    'PHP',
+    'desk.php',
+    "<?php $trips = array_map(fn($n) => ['name' => 'Holm', 'seats' => $n], range(0, 11));\necho count($trips);\n",
+    phpHas('cli') ? ['php'] : undefined,
+  ],
+];
+
+describe.each(programs)('a list of records in %s', (name, file, source, command) => {
+  (command ? it : it.skip)('is a table, in pages, with the columns that are asked for', async () => {
+    const folder = makeFolder({ [file]: source });
+    const trips = name === 'PHP' ? '$trips' : 'trips';
+    const commands = [
+      `break ${file}:2`,
+      'resume',
+      'wait 60',
+      `= ${trips}`,
+      `open ${trips} --columns seats,name`,
+      `open ${trips} --list`,
+      'drop 1',
+      'resume',
+    ];
+    const script = makeFolder({ commands: `${commands.join('\n')}\n` });
+    const launch = ['launch', '--commands', `${script}/commands`, '--', ...(command ?? []), file];
+    const { stdout } = await runAmber(launch, { cwd: folder });
+    const [, evaluated = '', opened = '', listed = ''] = stdout.split(/^amber> (?:= |open )/m);
+    expect(evaluated).toMatch(/^ +name +seats$/m);
+    expect(evaluated).toMatch(/^ +\[?9\]? +["']Holm["'] +9$/m);
+    expect(evaluated).toContain(`2 more: open ${trips}`);
+    expect(opened).toMatch(/^ +seats +name$/m);
+    expect(opened).toMatch(/^ +\[?11\]? +11 +["']Holm["']$/m);
+    expect(listed).not.toMatch(/^ +name +seats$/m);
+  });
+});
