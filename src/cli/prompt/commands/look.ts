@@ -220,7 +220,9 @@ async function evaluate(bench: Workbench, rest: string): Promise<void> {
   const children = value.named + value.indexed;
   const rows = bench.output.json ? undefined : await firstRows(bench.stop, value);
   bench.output.tell({ kind: 'value', expression: rest, value: value.text, type: value.type, children }, () =>
-    [valueLine(bench, value), ...(rows ? [rowsTable(rows, bench.context)] : [])].join('\n'),
+    rows === undefined
+      ? valueLine(bench, value)
+      : `${bench.output.palette.faint(`${value.type}, ${countOf(children, 'row')}`)}\n${rowsTable(rows, bench.context)}`,
   );
   if (rows !== undefined && children > rows.rows.length) {
     const left = (children - rows.rows.length).toLocaleString('en');
