@@ -4,7 +4,7 @@
  */
 ((clients, veiled) => {
   'use strict';
-  const { Object, JSON, RegExp, String } = globalThis;
+  const { Object, JSON, Reflect, RegExp, String } = globalThis;
   /** The marks: `run` computes what one does, where that needs nothing but what is sent, and says whether it is to stop. */
   let wanted = [];
   let undos;
@@ -85,13 +85,22 @@
     },
     /** Whether anybody asks for answers. */
     wantsAnswers,
-    /** A promise of an answer: where nobody asks for it as it is. */
-    awaited(made, answer) {
-      const noting = (response) => {
-        toldOf.answered(made, response.status);
-        return response;
-      };
-      return wantsAnswers() ? answer.then(noting) : answer;
+    /** Watches `fetch`; `describe` says what a call of it sends. The promise of the answer is passed on as it is where nobody asks. */
+    watchFetch(describe) {
+      replace(
+        globalThis,
+        'fetch',
+        (before) =>
+          function (input, init) {
+            const made = toldOf.begins(() => describe(input, init));
+            const answer = Reflect.apply(before, this ?? globalThis, arguments);
+            const noting = (response) => {
+              toldOf.answered(made, response.status);
+              return response;
+            };
+            return wantsAnswers() ? answer.then(noting) : answer;
+          },
+      );
     },
   };
 

@@ -8,16 +8,7 @@
   const whole = (address) => new URL(String(address), globalThis.document?.baseURI ?? globalThis.location.href).href;
 
   return (sends, replace) => {
-    replace(
-      globalThis,
-      'fetch',
-      (before) =>
-        function (input, init) {
-          const made = sends.begins(() => ofFetch(input, init));
-          const answer = Reflect.apply(before, this ?? globalThis, arguments);
-          return sends.awaited(made, answer);
-        },
-    );
+    sends.watchFetch(ofFetch);
     const { navigator, XMLHttpRequest } = globalThis;
     if (navigator?.sendBeacon !== undefined) {
       replace(

@@ -4,7 +4,7 @@
  */
 ((require) => {
   'use strict';
-  const { Array, Buffer, Headers, Reflect, Request, String, URLSearchParams, WeakMap, fetch: ownFetch } = globalThis;
+  const { Array, Buffer, Headers, Reflect, Request, String, URLSearchParams, WeakMap } = globalThis;
 
   return (sends, replace) => {
     const { ClientRequest } = require('node:http');
@@ -58,18 +58,7 @@
           return Reflect.apply(before, this, arguments);
         },
     );
-    if (typeof ownFetch === 'function') {
-      replace(
-        globalThis,
-        'fetch',
-        (before) =>
-          function (input, init) {
-            const made = sends.begins(() => ofFetch(input, init));
-            const answer = Reflect.apply(before, this, arguments);
-            return sends.awaited(made, answer);
-          },
-      );
-    }
+    sends.watchFetch(ofFetch);
   };
 
   function ofFetch(input, init) {

@@ -81,8 +81,11 @@ final class Sends
             $sending->status = \curl_getinfo($handle, \CURLINFO_RESPONSE_CODE);
             return self::codeOf($sending, true, $id, $point, $line);
         }
-        // The interpreter puts the answer's headers where the call stands.
         self::$underWay[] = [$sending, null];
+        if (\function_exists('http_get_last_response_headers')) {
+            return self::headed(\http_get_last_response_headers() ?? [], $id, $point, $line);
+        }
+        // Before 8.4 the interpreter puts the answer's headers where the call stands, and nowhere else.
         return "return eval(\\AmberLantern\\Sends::headed(\$http_response_header??[],'$id',$point,$line));";
     }
 

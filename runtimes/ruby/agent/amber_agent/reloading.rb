@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative 'inspection'
 require_relative 'quiet'
 
 module AmberAgent
@@ -7,16 +8,6 @@ module AmberAgent
   # there, with the visibility that they have. Calls under way end as they began; what the file does when it is loaded is
   # not done again.
   module Reloading
-    # It cannot be done: a code for programs and a sentence for people.
-    class NotReloaded < StandardError
-      attr_reader :code
-
-      def initialize(code, text)
-        super(text)
-        @code = code
-      end
-    end
-
     # A method in the text: the classes and modules around it as they are written (`class Desk`), the name of the innermost
     # ('' for none), whether the method is its owner's own, its text and first line, and what the interpreter makes of it.
     Definition = Struct.new(:around, :owner, :name, :singleton, :text, :line, :code)
@@ -26,8 +17,9 @@ module AmberAgent
 
     class << self
       # @return how many methods are others now; of those that could not be taken over the name and the reason
+      # @raise [Refused]
       def reload(path, text)
-        raise NotReloaded.new('notLoaded', "the program has not loaded #{path}") if Recorder.of(path).empty?
+        raise Refused.new('notLoaded', "the program has not loaded #{path}") if Recorder.of(path).empty?
 
         definitions = definitions_in(path, text)
         @literals = LITERALS.match?(text)
@@ -108,7 +100,7 @@ module AmberAgent
         found.each { |definition| definition.code = codes[[definition.name.to_s, definition.line]] }.select(&:code)
       rescue SyntaxError => error
         line = error.message[/:(\d+):/, 1]
-        raise NotReloaded.new('refused', "the text is no Ruby: #{error.message.lines.first.to_s.sub(/\A.*?:\d+:\s*/, '').strip}#{" on line #{line}" if line}")
+        raise Refused.new('refused', "the text is no Ruby: #{error.message.lines.first.to_s.sub(/\A.*?:\d+:\s*/, '').strip}#{" on line #{line}" if line}")
       end
 
       # Methods by their names and first lines.

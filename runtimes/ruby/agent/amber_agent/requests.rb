@@ -340,8 +340,6 @@ module AmberAgent
       path = real(arguments['path'].to_s)
       @session.binder.apply(path, [])
       Reloading.reload(path, arguments['text'].to_s)
-    rescue Reloading::NotReloaded => error
-      raise Refused.new(error.code, error.message)
     ensure
       apply(path)
     end
