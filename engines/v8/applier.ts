@@ -1,4 +1,5 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
+import { AsyncStacks } from './async-stacks.js';
 import { ANEW } from './channel.js';
 import type { EntryStop } from './entry.js';
 import { EventStops } from './event-stops.js';
@@ -12,11 +13,6 @@ import { SendStops } from './send-stops.js';
 import { isBusy } from './text-changes.js';
 import type { ThreadParts } from './thread-parts.js';
 
-/**
- * Awaits across which callers are kept. It costs some µs an await (measured on an Express app that does nothing
- * else: 1.4x with 4, 1.9x with 16), so only while there is a mark to stop at.
- */
-const ASYNC_DEPTH = 4;
 /** Milliseconds after which a mark that was passed too often for the engine's route has it once more: first and longest. */
 const FIRST_COOLING = 10_000;
 const LAST_COOLING = 160_000;
@@ -48,7 +44,7 @@ export class Applier {
   readonly #thread: Applied;
   #applying: Promise<void> = Promise.resolve();
   #gate: string | undefined;
-  #depth: number | undefined;
+  readonly #stacks: AsyncStacks;
   #cooling = FIRST_COOLING;
   #isLeaving = false;
 
@@ -60,6 +56,9 @@ export class Applier {
       passOver: () => thread.passOver(),
       again: () => this.applyAndTell(),
     });
+    this.#stacks = new AsyncStacks(channel, helper, program.hasAgent, (text) =>
+      thread.trouble(new Error(text)),
+    );
     this.sends = new SendStops(channel, scripts, helper, () => this.applyAndTell());
     this.placement = new Placement(channel, scripts, (script) => splicer.renew(script));
     this.retries = new Retries({
@@ -80,7 +79,7 @@ export class Applier {
   /** The session with the engine has ended, and what it knew of us. */
   forget(): void {
     this.#gate = undefined;
-    this.#depth = undefined;
+    this.#stacks.forget();
   }
 
   /** Carries the program's marks out here, after whatever is being carried out now. */
@@ -135,18 +134,11 @@ export class Applier {
     }
     // What only tells or counts shows no stack, and does not pay for one.
     const isPlaced = (mark: Mark) => placed.some((each) => each.mark === mark);
-    // What sends is mostly called by the project itself, and by awaits without end: it has its callers without them.
-    const present = program
-      .marks()
-      .filter((mark) => (program.comesAnew && !mark.isAtSends) || isPlaced(mark));
+    const present = program.marks().filter((mark) => program.comesAnew || mark.isAtSends || isPlaced(mark));
     const stops = present.some(({ wanted }) => wanted.kind === 'break');
     const isAny = stops || program.errors.pauseState !== 'none';
-    const maxDepth = isAny ? ASYNC_DEPTH : 0;
-    if (maxDepth !== this.#depth) {
-      this.#depth = maxDepth;
-      await this.#thread.channel.tell('Debugger.setAsyncCallStackDepth', { maxDepth });
-    }
-    if ((isAny || atSends.size > 0) && program.hasAgent) {
+    await this.#stacks.want(isAny);
+    if (isAny && program.hasAgent) {
       // A stop tells whose request it is. Beside the stacks it costs little.
       await helper.watchRequests();
     }
@@ -251,6 +243,7 @@ export class Applier {
     this.#isLeaving = true;
     this.retries.end();
     this.events.end();
+    this.#stacks.end();
     await this.#applying;
   }
 

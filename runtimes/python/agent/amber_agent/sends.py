@@ -100,10 +100,10 @@ def _address(connection, target: str) -> str:
     """The whole address of what is asked on a connection of http.client."""
     if "://" in target:
         return target
-    scheme = "https" if hasattr(connection, "key_file") or "HTTPS" in type(connection).__name__ else "http"
+    own = connection.default_port
+    scheme = "https" if own == 443 else "http"
     host = getattr(connection, "_tunnel_host", None) or connection.host
     port = getattr(connection, "_tunnel_port", None) or connection.port
-    own = {"http": 80, "https": 443}[scheme]
     return "%s://%s%s%s" % (scheme, host, "" if port in (None, own) else ":%d" % port, target)
 
 
