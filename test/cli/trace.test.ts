@@ -96,9 +96,12 @@ describe('amber trace', () => {
     const report = await runAmber(['report', trail]);
     expect(report.stdout).toMatch(/^3 hits in 3 requests {2}from \S+ · [\d.]+ s, ended: requests\n/);
     expect(report.stdout).toMatch(/ +1 +3 +0 {2}app\.js:4 "\{n\} is \{total\}"\n +2 +3 +0 {2}app\.js:8\n/);
-    const [, id] = /^ *(\d+) +[\d.]+ s +200 +[\d.]+ m?s +1 {2}GET \/2 +\S+$/m.exec(report.stdout) ?? [];
+    const row = /^ *(\d+) +[\d.]+ s +200 +[\d.]+ m?s +1 {2}GET \/2 +\S+$/m;
+    expect(report.stdout).toMatch(row);
+    const [, id] = row.exec(report.stdout) ?? [];
     const story = await runAmber(['report', trail, '--request', `${id}`]);
-    expect(story.stdout).toMatch(/^GET \/2 {2}200 {2}\S+ · request 2 · [\d.]+ m?s\n\n +app\.js:4 +2 is 4\n$/);
+    const told = /^GET \/2 {2}200 {2}\S+ · request 2 · [\d.]+ m?s\n\n +app\.js:4 +2 is 4\n$/;
+    expect(story).toMatchObject({ stdout: expect.stringMatching(told), stderr: '', code: 0 });
   });
 
   it('takes the logpoints of amber.yaml and none of its breakpoints, and ends after its time', async () => {
