@@ -14,6 +14,8 @@ import type { Workbench } from '../workbench.js';
 const PAGE = 50;
 /** Children shown below a variable in a table. */
 const TABLE_CHILDREN = 8;
+/** A text that leaves something out, or says only what kind of values there are. */
+const SHORTENED = /…|\b(?:Object|Array\(\d+\))[,\]]/;
 /** Rows that an expression shows of a list of records. */
 const FIRST_ROWS = 10;
 /** Lines that `output` shows. */
@@ -218,7 +220,10 @@ async function evaluate(bench: Workbench, rest: string): Promise<void> {
   const frame = bench.selectedStop ? await bench.frame() : undefined;
   const value = await bench.stop.evaluate(rest, frame?.id, 'repl', { signal: bench.interruption.signal });
   const children = value.named + value.indexed;
-  const rows = bench.output.json ? undefined : await firstRows(bench.stop, value);
+  // What fits a line, whole, is read at a glance.
+  const fits = value.text.length <= bench.output.width && !SHORTENED.test(value.text);
+  const isLong = !bench.output.json && !fits;
+  const rows = isLong ? await firstRows(bench.stop, value) : undefined;
   bench.output.tell({ kind: 'value', expression: rest, value: value.text, type: value.type, children }, () =>
     rows === undefined
       ? valueLine(bench, value)
