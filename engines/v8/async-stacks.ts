@@ -7,7 +7,7 @@ import type { Helper } from './helper.js';
  */
 const DEPTH = 4;
 /** Milliseconds from one look at how busy the program is to the next, and how many looks in a row decide. */
-const LOOK = 1_000;
+const LOOK = 500;
 const LOOKS = 2;
 /** Shares of one processor: above the first a program is busy, below the other it is calm again. */
 const BUSY = 0.7;

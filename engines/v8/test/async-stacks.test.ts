@@ -70,7 +70,7 @@ describe('callers across awaits', () => {
     await stacks.want(true);
     await jest.advanceTimersByTimeAsync(2_000);
     seen.share = 0.95;
-    await jest.advanceTimersByTimeAsync(1_000);
+    await jest.advanceTimersByTimeAsync(500);
     seen.share = 0.1;
     await jest.advanceTimersByTimeAsync(10_000);
     expect(seen.depths).toEqual([4]);
