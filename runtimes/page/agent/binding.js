@@ -19,7 +19,9 @@
       scope[HELPER]?.leave();
     }
   }, SILENCE);
-  return {
+  /** A document that goes tells first what it still has to tell. */
+  const leaving = () => way.flush?.();
+  const way = {
     send: (text) => deliver(text),
     isFull: () => silent() > SILENCE,
     hot: (number) => deliver(`{"hot":${number}}`),
@@ -28,6 +30,11 @@
     beat() {
       heard = performance.now();
     },
-    end: () => clearInterval(timer),
+    end() {
+      clearInterval(timer);
+      scope.removeEventListener?.('pagehide', leaving);
+    },
   };
+  scope.addEventListener?.('pagehide', leaving);
+  return way;
 })

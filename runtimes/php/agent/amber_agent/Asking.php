@@ -13,6 +13,9 @@ namespace AmberLantern;
  * @property-read array<string, mixed> $form
  * @property-read array<string, mixed> $cookies
  * @property-read array<string, string> $headers
+ * @property-read array<string, mixed> $files
+ * @property-read array<string, mixed>|null $session
+ * @property-read mixed $body JSON as what it says, else the text
  */
 final class Asking
 {
@@ -21,7 +24,7 @@ final class Asking
     private const GIVEN = [self::NAME => 'request', '$sent' => 'sent'];
     /** Where a name must stay a variable. */
     private const BY_NAME = [T_ISSET, T_EMPTY, T_UNSET, T_FN, T_FUNCTION];
-    private const PARTS = ['method', 'path', 'query', 'headers', 'cookies', 'form'];
+    private const PARTS = ['method', 'path', 'query', 'headers', 'cookies', 'form', 'files', 'session', 'body'];
 
     /** @var array<int, self> */
     private static array $made = [];
@@ -66,6 +69,10 @@ final class Asking
         if (!\in_array($name, self::PARTS, true)) {
             throw new \LogicException('$request has ' . \implode(', ', self::PARTS) . "; not $name");
         }
+        if ($name === 'session') {
+            // The program may change it at any moment.
+            return $this->veiled($name, \session_status() === \PHP_SESSION_ACTIVE ? $_SESSION : null);
+        }
         return $this->kept[$name] ??= $this->veiled($name, match ($name) {
             'method' => $_SERVER['REQUEST_METHOD'],
             'path' => \explode('?', $_SERVER['REQUEST_URI'], 2)[0],
@@ -73,6 +80,8 @@ final class Asking
             'headers' => Request::headers(),
             'cookies' => $_COOKIE,
             'form' => $_POST,
+            'files' => $_FILES,
+            'body' => Request::body(),
         });
     }
 

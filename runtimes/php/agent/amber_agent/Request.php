@@ -63,6 +63,14 @@ final class Request
         ];
     }
 
+    /** The body as a whole, which PHP gives as often as it is asked for; JSON as what it says. */
+    public static function body(): mixed
+    {
+        $text = (string) @\file_get_contents('php://input');
+        $isJson = \preg_match('~[/+]json\b~', (string) ($_SERVER['CONTENT_TYPE'] ?? '')) === 1;
+        return ($isJson ? \json_decode($text, true) : null) ?? $text;
+    }
+
     /** @return array<string, string> */
     public static function headers(): array
     {
