@@ -1,7 +1,7 @@
 import { connect } from 'node:http2';
 import { useRunFolder } from '../support/attached.js';
 import { endPrograms } from '../support/program.js';
-import { nodeService, pythonService, type StartService } from '../support/services.js';
+import { nodeService, pythonService, type StartService, underUvicorn } from '../support/services.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -19,18 +19,13 @@ server = make_server('127.0.0.1', 0, office, handler_class=Quiet)
 print(server.server_port, flush=True)
 server.serve_forever()
 `;
-const ASGI = `import socket, uvicorn
-async def app(scope, receive, send):
+const ASGI = underUvicorn(`async def app(scope, receive, send):
     if scope['type'] == 'http':
         await send({'type': 'http.response.start', 'status': 202, 'headers': [(b'x-desk', b'four'), (b'set-cookie', b'token=pearl')]})
         await send({'type': 'http.response.body', 'body': b'stam', 'more_body': True})
         told = b'ped'
         await send({'type': 'http.response.body', 'body': told})
-listening = socket.socket()
-listening.bind(('127.0.0.1', 0))
-print(listening.getsockname()[1], flush=True)
-uvicorn.Server(uvicorn.Config(app, log_level='critical')).run([listening])
-`;
+`);
 const node = (
   module: string,
 ) => `const server = require('node:${module}').createServer((request, response) => {

@@ -1,14 +1,13 @@
 import type { Stop } from '../../src/core/session/stop.js';
 import { type Attached, useRunFolder } from '../support/attached.js';
 import { endPrograms } from '../support/program.js';
-import { pythonService, rubyService, type StartService } from '../support/services.js';
+import { pythonService, rubyService, type StartService, underUvicorn } from '../support/services.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
 
 /** Services with one handler each, that has read the body of its request when it comes to the line with `told`. */
-const ASGI = `import socket, uvicorn
-async def app(scope, receive, send):
+const ASGI = underUvicorn(`async def app(scope, receive, send):
     if scope['type'] != 'http':
         return
     scope['session'] = {'desk': 'four', 'token': 'pearl'}
@@ -19,11 +18,7 @@ async def app(scope, receive, send):
     await send({'type': 'http.response.body', 'body': b'stam', 'more_body': True})
     told = b'ped'
     await send({'type': 'http.response.body', 'body': told})
-listening = socket.socket()
-listening.bind(('127.0.0.1', 0))
-print(listening.getsockname()[1], flush=True)
-uvicorn.Server(uvicorn.Config(app, log_level='critical')).run([listening])
-`;
+`);
 const FLASK = `from flask import Flask, request, session
 from werkzeug.serving import make_server
 import logging

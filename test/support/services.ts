@@ -29,6 +29,14 @@ export function pythonService(module: string, source: string): StartService {
       };
 }
 
+/** The text of a program that says its port and serves the ASGI application `app` of a source there. */
+export const underUvicorn = (source: string) => `import socket, uvicorn
+${source}listening = socket.socket()
+listening.bind(('127.0.0.1', 0))
+print(listening.getsockname()[1], flush=True)
+uvicorn.Server(uvicorn.Config(app, log_level='critical')).run([listening])
+`;
+
 /** A service in Node that says its port. */
 export function nodeService(source: string): StartService {
   return async () => {

@@ -1,20 +1,14 @@
-/** Requests that code sends: a method (`*` for any) and addresses with `*` for any text. */
-export interface SentPattern {
-  method: string;
-  /** `/permits*` at any host, `harbour:8002/permits*`, `http://harbour:8002/*`; without a question mark for every query. */
-  url: string;
-}
-
 /** What may stand where an address is expected. */
 const ADDRESS = /^(?:\*|\/|https?:\/\/\S|[\w.*-]+(?::\d+)?(?:\/|$))/;
 
+/** Whether a text may be an address: `/permits*` at any host, `harbour:8002/permits*`, `http://harbour:8002/*`. */
 export function isAddress(text: string): boolean {
   return ADDRESS.test(text) && !/\s/.test(text);
 }
 
 /**
  * A regular expression, as text that every language of ours reads alike, for whole addresses
- * (`scheme://host[:port]/path[?query]`, a port only where it is not the scheme's own).
+ * (`scheme://host[:port]/path[?query]`, a port only where it is not the scheme's own). Without a question mark it means every query.
  */
 export function addressExpression(url: string): string {
   if (url === '*') {

@@ -39,12 +39,13 @@ export async function rowsOf(
   if (names.length > MOST_COLUMNS || !isAlike) {
     return undefined;
   }
-  const shown = wanted?.filter((name) => names.includes(name)) ?? names;
+  const asked = wanted?.filter((name) => names.includes(name)) ?? [];
+  const shown = asked.length > 0 ? asked : names;
   return {
-    columns: (shown.length > 0 ? shown : names).map((name) => ({ name, type: typeOf(own, name) })),
+    columns: shown.map((name) => ({ name, type: typeOf(own, name) })),
     rows: own.map((row, index) => ({
       name: values[index]?.name ?? '',
-      values: (shown.length > 0 ? shown : names).map((name) => row.get(name)?.value),
+      values: shown.map((name) => row.get(name)?.value),
     })),
   };
 }

@@ -10,7 +10,6 @@ export interface NamelessSource {
   origin: string | null;
   /** The first line of its text that says something; null where the text is not to be had. */
   first: string | null;
-  source: Source;
 }
 
 export interface LoadedSources {
@@ -53,7 +52,7 @@ export class SourceList {
     const isThere = isAsked && (source.sourceReference ?? 0) > 0;
     const text = isThere ? await this.session.source(source).catch(() => '') : '';
     const first = splitLines(text).find((line) => line.trim() !== '');
-    return { number, name, origin: source.origin ?? null, first: first?.trim() ?? null, source };
+    return { number, name, origin: source.origin ?? null, first: first?.trim() ?? null };
   }
 
   #numberOf(name: string): number {

@@ -14,6 +14,7 @@ from types import CodeType
 
 from . import command, events, nameless
 from .carried import NAME as REQUEST
+from .codes import codes_inside, inner_codes
 from .constants import SwappedConstants
 from .imports import maker_of
 from .live import Live, equal_codes, real_path
@@ -236,8 +237,7 @@ class FileBinding:
         """Functions that a running frame has still to define."""
         code = outer
         for depth in range(len(at), len(key)):
-            inner = [item for item in code.co_consts if isinstance(item, CodeType)]
-            parent, code = code, inner[key[depth]]
+            parent, code = code, inner_codes(code)[key[depth]]
             spliced = self._spliced.get(key[: depth + 1])
             if not events.available and spliced is not None and depth == len(at):
                 if self._constants.swap(parent, code, spliced):
@@ -258,7 +258,7 @@ class FileBinding:
     def _reach_without_text(self, marks: list, live: Live) -> dict:
         """Code of which only the lines are known."""
         watched: dict = {}
-        codes = nameless.inside(live.codes())
+        codes = codes_inside(live.codes())
         lines = nameless.lines_of(codes)
         for mark in marks:
             line = next((line for line in lines if line >= mark.asked_line), None)

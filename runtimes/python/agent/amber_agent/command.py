@@ -7,6 +7,7 @@ import sys
 from types import CodeType
 
 from . import quiet
+from .codes import codes_inside
 
 # What stands for a file name of ours.
 NAME = "-c"
@@ -56,14 +57,11 @@ def _key(code: CodeType) -> tuple:
 
 
 def _keys_in(program) -> set:
-    found: set = set()
+    if program is None:
+        return set()
     try:
-        waiting = [] if program is None else [quiet.compile_code(quiet.parse(program, EVALUATED), EVALUATED)]
+        whole = quiet.compile_code(quiet.parse(program, EVALUATED), EVALUATED)
     except (SyntaxError, ValueError):
         # Python itself has not run it either.
-        return found
-    while waiting:
-        code = waiting.pop()
-        found.add(_key(code))
-        waiting.extend(item for item in code.co_consts if isinstance(item, CodeType))
-    return found
+        return set()
+    return {_key(code) for code in codes_inside([whole])}

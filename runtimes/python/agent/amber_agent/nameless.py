@@ -106,17 +106,6 @@ def loaded(foreign) -> list:
     return [_source(name, codes) for name, codes in sorted(found.items())]
 
 
-def inside(codes: list) -> list:
-    """Code objects, and those in them that functions are made of."""
-    found: dict = {}
-    waiting = list(codes)
-    while waiting:
-        code = waiting.pop()
-        found[id(code)] = code
-        waiting.extend(item for item in code.co_consts if isinstance(item, CodeType) and id(item) not in found)
-    return list(found.values())
-
-
 def lines_of(codes: list) -> list:
     """The lines that can take a mark of code whose text is not to be had: those with instructions of their own."""
     found: set = set()

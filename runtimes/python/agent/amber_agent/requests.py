@@ -322,11 +322,14 @@ class Requests:
     def _look_again(self) -> None:
         """What is evaluated tells nobody: marks at functions and in code without a file look for what has come since."""
         begun = perf_counter()
-        nameless_paths = [path for path, wanted in self._asked.items() if wanted and not nameless.has_file(path)]
-        if begun < self._next_look or not (nameless_paths or self._named.waits()):
+        if begun < self._next_look:
+            return
+        nameless_paths = {path for path, wanted in self._asked.items() if wanted and not nameless.has_file(path)}
+        waits = self._named.waits()
+        if not (nameless_paths or waits):
             return
         before = {mark.id: mark.bound for mark in self._session.marks.all()}
-        for path in set(nameless_paths) | (self._named.set(self._named.wanted) if self._named.waits() else set()):
+        for path in nameless_paths | (self._named.set(self._named.wanted) if waits else set()):
             self._apply(path)
         for mark in self._session.marks.all():
             if mark.bound != before.get(mark.id):

@@ -19,6 +19,7 @@ from types import CodeType
 
 from . import quiet
 from .carried import NAME as REQUEST, request_asked, request_shown
+from .codes import inner_codes
 from .lines import first_line, is_code, lambdas_on_lines
 from .marks import Mark, Probe
 
@@ -79,11 +80,6 @@ def twins(plain: CodeType, spliced: CodeType, path: tuple = ()):
     pairs = zip(inner_codes(plain), inner_codes(spliced))
     for index, (one, other) in enumerate(pairs):
         yield from twins(one, other, path + (index,))
-
-
-def inner_codes(code: CodeType) -> list:
-    """The code objects among the constants of `code`."""
-    return [item for item in code.co_consts if isinstance(item, CodeType)]
 
 
 def _can_inline(condition: str) -> bool:

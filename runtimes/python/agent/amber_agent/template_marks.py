@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import sys
 
+from .codes import codes_inside
 from .live import real_path
-from .nameless import inside
 from .source import own_lines
 from .templates import lines_of
 
@@ -16,7 +16,7 @@ def watched_in(live, marks: list, note: str) -> dict:
     if lines is None:
         return None
     watched: dict = {}
-    codes = [(code, own_lines(code)) for code in inside(live.codes())]
+    codes = [(code, own_lines(code)) for code in codes_inside(live.codes())]
     for mark in marks:
         template, first, last = lines.span(mark.asked_line) or (0, 0, 0)
         places = [(line, at) for at, (_code, own) in enumerate(codes) for line in own if first <= line <= last]

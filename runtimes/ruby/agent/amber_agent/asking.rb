@@ -12,61 +12,62 @@ module AmberAgent
     # A parameter of a block of that name is the expression's own.
     PARAMETER = /\|[^|]*\b(?:request|sent)\b[^|]*\|/
 
-    # Each part is read when it is asked for, and kept. `is_shown`: what it gives is told to the client, so that what has a
-    # secret name is hidden in it.
-    class CarriedRequest
-      def initialize(request, is_shown)
-        @request = request
+    # `is_shown`: what it gives is told to the client, so that what has a secret name is hidden in it.
+    class Asked
+      def initialize(exchange, is_shown)
+        @exchange = exchange
         @is_shown = is_shown
       end
 
       def method(*name)
-        name.empty? ? @request.verb : super
-      end
-
-      def path
-        @request.target.split('?', 2).first
-      end
-
-      %w[query headers cookies].each do |part|
-        define_method(part) { (@kept ||= {})[part] ||= veiled(part, Carried.public_send("#{part}_in", @request)) }
-      end
-
-      # The program may still be reading it: what there is now is not kept.
-      %w[form files session body].each do |part|
-        define_method(part) { veiled(part, Carried.public_send("#{part}_in", @request)) }
+        name.empty? ? @exchange.verb : super
       end
 
       def inspect
-        "#<request #{@request.verb} #{Veil.current.masked(@request.target)}>"
+        "#<request #{@exchange.verb} #{Veil.current.masked(address)}>"
       end
 
       private
 
-      def veiled(part, values)
-        @is_shown ? Veil.current.without(part, values) : values
+      def veiled(part, value)
+        @is_shown ? Veil.current.without(part, value) : value
       end
     end
 
-    # The request that is sent here. `is_shown`: as above.
-    class SentRequest
+    # Each part is read when it is asked for, and kept.
+    class CarriedRequest < Asked
+      def path
+        @exchange.target.split('?', 2).first
+      end
+
+      %w[query headers cookies].each do |part|
+        define_method(part) { (@kept ||= {})[part] ||= veiled(part, Carried.public_send("#{part}_in", @exchange)) }
+      end
+
+      # The program may still be reading it: what there is now is not kept.
+      %w[form files session body].each do |part|
+        define_method(part) { veiled(part, Carried.public_send("#{part}_in", @exchange)) }
+      end
+
+      private
+
+      def address
+        @exchange.target
+      end
+    end
+
+    # The request that is sent here.
+    class SentRequest < Asked
       PARTS = %w[method url headers body status].freeze
 
-      def initialize(sending, is_shown)
-        @sending = sending
-        @is_shown = is_shown
-      end
-
-      def method(*name)
-        name.empty? ? @sending.verb : super
-      end
-
       (PARTS - ['method']).each do |part|
-        define_method(part) { @is_shown ? Veil.current.without(part, @sending.public_send(part)) : @sending.public_send(part) }
+        define_method(part) { veiled(part, @exchange.public_send(part)) }
       end
 
-      def inspect
-        "#<request #{@sending.verb} #{Veil.current.masked(@sending.url)}>"
+      private
+
+      def address
+        @exchange.url
       end
     end
 
