@@ -17,7 +17,7 @@ const COUNTER = `async function byFetch(boat) {
 function byXhr(boat) {
   return new Promise((resolve) => {
     const request = new XMLHttpRequest();
-    request.open('POST', 'permits?desk=4');
+    request.open('POST', 'permits?desk=5');
     request.setRequestHeader('Content-Type', 'application/json');
     request.onload = () => resolve(request.status);
     request.send(JSON.stringify({ boat, token: 'pearl' })); // xhr
@@ -85,7 +85,8 @@ describePages('requests that a page sends', () => {
     const attached = await tab.attach();
     const collector = new HitCollector(attached);
     await collector.set('log', 'sends POST /permits* "{status} {sent.body.boat}"', '');
-    await collector.set('log', 'sends * "{boat}" when boat === 7', '');
+    // It stands still for it: once, so that how fast this machine is does not count (marks that take too long are left out).
+    await collector.set('log', 'sends * /permits?desk=5 "{boat}" when boat === 7', '');
     expect(await tab.evaluate('byFetch(6)')).toBe(404);
     expect(await tab.evaluate('byXhr(7)')).toBe(404);
     // What it has not told yet it tells when it goes. It must neither be asked for its answer then, nor be taken for the new one.
