@@ -1,4 +1,5 @@
 // npm run bench [-- --write]: what Amber Lantern costs, as ratios to the bare program in the same run.
+// npm run bench -- faults [SERVICE…]: how well `amber contrast` names the faulty line, see contrast/run.mjs.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
@@ -23,6 +24,10 @@ import { traceRows, trailRows } from './trace.mjs';
 const ROUNDS = 7;
 const here = import.meta.dirname;
 const main = join(here, '..', 'dist', 'src', 'cli', 'main.js');
+if (process.argv[2] === 'faults') {
+  const args = [join(here, 'contrast', 'run.mjs'), ...process.argv.slice(3)];
+  process.exit(spawnSync(process.execPath, args, { stdio: 'inherit' }).status ?? 1);
+}
 const rows = [];
 
 function row(name, runtime, figure, limit = '') {

@@ -1,4 +1,4 @@
-// Serves `handle(path, body)` of app.js in the folder it runs in; prints its port.
+// Serves `handle(path, body, headers)` of app.js in the folder it runs in; prints its port.
 const { createServer } = require('node:http');
 const { join } = require('node:path');
 const { handle } = require(join(process.cwd(), 'app.js'));
@@ -9,7 +9,11 @@ const server = createServer(async (request, response) => {
     chunks.push(chunk);
   }
   try {
-    const answer = await handle(request.url, JSON.parse(Buffer.concat(chunks).toString() || '{}'));
+    const answer = await handle(
+      request.url,
+      JSON.parse(Buffer.concat(chunks).toString() || '{}'),
+      request.headers,
+    );
     response.end(JSON.stringify(answer));
   } catch (error) {
     response.statusCode = 500;

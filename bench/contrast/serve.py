@@ -1,4 +1,4 @@
-"""Serves `handle(path, body)` of app.py in the folder it runs in; prints its port."""
+"""Serves `handle(path, body)` of app.py in the folder it runs in, with the headers where it takes them; prints its port."""
 import json
 import os
 import sys
@@ -12,7 +12,7 @@ class Handler(BaseHTTPRequestHandler):
     def do_POST(self):
         body = json.loads(self.rfile.read(int(self.headers.get("Content-Length") or 0)) or "{}")
         try:
-            status, answer = 200, app.handle(self.path, body)
+            status, answer = 200, app.handle(*(self.path, body, self.headers)[: app.handle.__code__.co_argcount])
         except Exception as error:
             status, answer = 500, {"error": repr(error)}
         data = json.dumps(answer).encode()

@@ -19,12 +19,13 @@ import { PromptSession, type SessionCommandOptions } from '../attach-session.js'
 import { systemClock } from '../clock.js';
 import { openBufferedFile, promptOutput } from '../context.js';
 import { type Coverage, coverageOf } from '../contrast/coverage.js';
+import { recordTables } from '../contrast/tables.js';
 import { contrastRecord, contrastText } from '../render/contrast.js';
 import { Output } from '../render/output.js';
 import { countOf } from '../render/text.js';
 import { readTrail } from '../report/read.js';
 import { TraceFeed } from '../trace/feed.js';
-import { type FollowedPlace, follow, followLines } from '../trace/follow.js';
+import { type FollowedPlace, follow, followLines, onSoon } from '../trace/follow.js';
 import { readCount } from '../trace/limits.js';
 import { headOf, record, recordPlaces, switchOffBreaks } from '../trace/recording.js';
 import { type NamedRequest, Sending } from '../trace/sending.js';
@@ -79,7 +80,11 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   const observer = new Observer();
   await readTrail(trail, (each) => observer.add(each));
   const observations = observer.observations(classify).filter(({ steps }) => steps.length > 0);
-  const result = setAgainst(observations, { formula, text: (file, line) => observer.text(file, line) });
+  const result = setAgainst(observations, {
+    formula,
+    text: (file, line) => observer.text(file, line),
+    sources: observer.recorded.sources,
+  });
   tell(output, result, observations, observer, { rounds, trail });
   return options.exitCode === true && result.ranked.length > 0 ? 1 : 0;
 }
@@ -218,6 +223,9 @@ async function recordRounds(
         `round ${rounds}: the values of ${countOf(lines, 'line')}, in ${countOf(named.length * times, 'request')}`,
       ),
     );
+    for (const [note, count] of await onSoon(bench, stop.signal)) {
+      output.remark(output.palette.waiting(`${countOf(count, 'line')} cannot be followed: ${note}`));
+    }
     const sending = new Sending(named, times, concurrency);
     await recordRound(session, followed, sending, path, options, stop.signal);
     if (sending.state.error !== undefined) {
@@ -281,6 +289,7 @@ async function recordRound(
     new Veil(session.veil),
   );
   recordPlaces(session, recorder);
+  recordTables(bench, recorder);
   const view = new TraceView(silent, () => undefined, false);
   const limits = {
     milliseconds: undefined,

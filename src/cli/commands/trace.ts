@@ -12,7 +12,7 @@ import { openBufferedFile, promptOutput } from '../context.js';
 import type { Output } from '../render/output.js';
 import { countOf } from '../render/text.js';
 import { TraceFeed } from '../trace/feed.js';
-import { type FollowedPlace, follow } from '../trace/follow.js';
+import { type FollowedPlace, follow, onSoon } from '../trace/follow.js';
 import { readCount, readLimits } from '../trace/limits.js';
 import { headOf, record, recordPlaces, switchOffBreaks } from '../trace/recording.js';
 import { Sending } from '../trace/sending.js';
@@ -79,7 +79,7 @@ export async function trace(wanted: string[], options: TraceOptions): Promise<nu
     const feed = new TraceFeed(bench);
     await session.setMarks();
     const followed = await followAll(session, options.follow ?? [], output);
-    await sendEverywhere(session);
+    await sendEverywhere(session, sending !== undefined);
     const recorder = new TrailRecorder(
       systemClock,
       (record) => trail.write(JSON.stringify(record)),
@@ -144,10 +144,16 @@ async function followAll(session: PromptSession, texts: string[], output: Output
   return followed;
 }
 
-/** In a prompt a function by name is looked for in the target that is selected; here it may be in any. */
-async function sendEverywhere({ bench }: PromptSession): Promise<void> {
+/**
+ * In a prompt a function by name is looked for in the target that is selected; here it may be in any.
+ * @param sends whether requests of ours come next, which marks should not miss
+ */
+async function sendEverywhere({ bench }: PromptSession, sends: boolean): Promise<void> {
   // A target that has gone meanwhile is told of in its own place.
   await bench.sendMarks().catch(unlessGone);
+  if (sends) {
+    await onSoon(bench, new AbortController().signal);
+  }
   const waiting = new Map<string, number>();
   for (const mark of bench.marks.all.filter(({ on }) => on)) {
     const statuses = bench.targets.map(({ sync }) => sync.status(mark));

@@ -8,7 +8,7 @@ import { RUNTIMES_FOLDER } from '../../installation.js';
 import { perform } from '../perform-request.js';
 import type { TargetBench } from '../prompt/target-bench.js';
 import type { Workbench } from '../prompt/workbench.js';
-import { linesOf } from '../trace/follow.js';
+import { linesOf, onSoon } from '../trace/follow.js';
 import type { NamedRequest } from '../trace/sending.js';
 
 /** Lines that are counted at most: each is a mark. */
@@ -31,7 +31,7 @@ export async function coverageOf(
   requests: readonly NamedRequest[],
   signal: AbortSignal,
 ): Promise<Coverage> {
-  const files = [...new Set(bench.open.flatMap((target) => projectFiles(bench, target)))];
+  const files = [...new Set(bench.open.flatMap((target) => filesOf(bench, target)))];
   const marks: { mark: Mark; path: string; line: number }[] = [];
   for (const path of files) {
     for (const line of await linesOf(bench, path, 1, 1_000_000)) {
@@ -47,6 +47,7 @@ export async function coverageOf(
     throw new AmberError('AL_USAGE', what, 'say where to look: --follow FILE or FUNCTION');
   }
   await bench.sendMarks();
+  await onSoon(bench, signal);
   const run = new Map<string, Set<number>>();
   try {
     for (const { spec } of requests) {
@@ -73,9 +74,13 @@ export async function coverageOf(
   return { files: files.length, lines: marks.length, run: new Map(sorted) };
 }
 
-/** The files of the project that a target may run: below its folder, or below the project's. */
-function projectFiles({ searchFolders }: Workbench, { runtime, target }: TargetBench): string[] {
-  const extensions = runtimeNamed(runtime ?? '')?.sources ?? [];
+/** The files of the project that a target may run, and others by their extensions: below its folder, or the project's. */
+export function filesOf(
+  { searchFolders }: Workbench,
+  { runtime, target }: TargetBench,
+  others: readonly string[] = [],
+): string[] {
+  const extensions = [...(runtimeNamed(runtime ?? '')?.sources ?? []), ...others];
   const folders = new Set([
     searchFolders.project,
     ...(target.folder && target.folder !== '/' ? [target.folder] : []),

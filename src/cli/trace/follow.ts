@@ -1,7 +1,10 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { AmberError } from '../../core/errors.js';
 import { parseMark } from '../../core/marks/grammar.js';
+import { SOON, UNLOADED } from '../../core/marks/statuses.js';
 import type { Mark } from '../../core/marks/store.js';
+import { patient } from '../../core/patience.js';
 import { findFile } from '../../core/source/find.js';
 import type { TargetBench } from '../prompt/target-bench.js';
 import type { Workbench } from '../prompt/workbench.js';
@@ -66,6 +69,41 @@ export async function followLines(
     );
   }
   return { number: first.number, text, lines: marks.length };
+}
+
+/** Milliseconds that lines are waited for whose function is running just now, and between two looks. */
+const SOON_WITHIN = 5_000;
+const LOOK_EVERY = 50;
+
+/**
+ * Waits for marks that tell or count and will be on as soon as their functions are at rest, before anything is sent that
+ * they should see.
+ * @returns why marks are still not on, with how many; those whose code is not loaded yet are none of them
+ */
+export async function onSoon(bench: Workbench, signal: AbortSignal): Promise<Map<string, number>> {
+  const until = Date.now() + patient(SOON_WITHIN);
+  for (;;) {
+    const left = notOn(bench);
+    if (Date.now() > until || signal.aborted || ![...left.keys()].some((note) => SOON.test(note))) {
+      return left;
+    }
+    await sleep(LOOK_EVERY);
+  }
+}
+
+/** Marks that are on in no target, though one has their code, by what is said of them. */
+function notOn(bench: Workbench): Map<string, number> {
+  const notes = new Map<string, number>();
+  for (const mark of bench.marks.all.filter(({ on, kind }) => on && kind !== 'break')) {
+    const statuses = bench.open
+      .filter(({ sync }) => sync.concerns(mark))
+      .map(({ sync }) => sync.status(mark));
+    const note = statuses.find((status) => status.note !== null && !UNLOADED.test(status.note))?.note;
+    if (note && statuses.every(({ state }) => state !== 'on')) {
+      notes.set(note, (notes.get(note) ?? 0) + 1);
+    }
+  }
+  return notes;
 }
 
 /** A line that only declares a function is told where the function begins, which is a line of its own. */

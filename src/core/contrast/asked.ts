@@ -3,7 +3,7 @@ import { keyOf, type Observation, type Step } from './observation.js';
 /** Characters of a value that is looked for in what was asked: a shorter one may be there by chance, unless it is a number. */
 const SHORTEST = 2;
 /** How much is left of what is said against a line that only reads what was asked. */
-export const AS_ASKED = 0.6;
+export const AS_ASKED = 0.4;
 
 /**
  * Lines that set nothing but what stands in the request itself, as the first function of the project was called with it:
@@ -13,8 +13,7 @@ export function linesAsAsked(faults: readonly Observation[]): Set<string> {
   const reads = new Set<string>();
   const makes = new Set<string>();
   for (const { steps } of faults) {
-    const [first] = steps;
-    const asked = first === undefined ? '' : [...first.before.values()].map(({ text }) => text).join(' ');
+    const asked = askedIn(steps);
     for (const step of steps) {
       const key = keyOf(step);
       if (step.set.size === 0 || makes.has(key)) {
@@ -31,11 +30,31 @@ export function linesAsAsked(faults: readonly Observation[]): Set<string> {
   return reads;
 }
 
+/** What the first function of the project was called with. Where a file runs for each request, as in PHP, that comes first, and knows nothing yet. */
+function askedIn(steps: readonly Step[]): string {
+  const first = steps.find(({ opens, before }) => opens && before.size > 0);
+  return first === undefined ? '' : [...first.before.values()].map(({ text }) => text).join(' ');
+}
+
+/** Whether a line names nothing but what was asked: that the kinds ask different things is no fault. */
+export function asksOnly(
+  { steps }: Observation,
+  at: Step,
+  text: (file: string, line: number) => string | undefined,
+): boolean {
+  const asked = askedIn(steps);
+  const names = new Set((text(at.file, at.line) ?? '').match(/[$@]{0,2}[A-Za-z_]\w*/g) ?? []);
+  const named = [...at.before].filter(([name]) => names.has(name));
+  return (
+    named.length > 0 &&
+    named.every(([, { text: value }]) => value.length >= SHORTEST && asked.includes(value))
+  );
+}
+
 function setsOnly({ set }: Step, asked: string): boolean {
   return [...set.values()].every(({ text }) => {
     const plain = text.replace(/^['"]|['"]$/g, '');
-    const isClear = plain.length >= SHORTEST || /^\d$/.test(plain);
-    return isClear && isPartOf(plain, asked);
+    return plain !== '' && (isPartOf(plain, asked) || (/^\d+$/.test(plain) && isPartOf(`0${plain}`, asked)));
   });
 }
 

@@ -1,4 +1,5 @@
-import { type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
+import { compare, type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
+import { BYTES } from './habits.js';
 import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation, Step, Value } from './observation.js';
@@ -6,12 +7,37 @@ import { rangeFact } from './ranges.js';
 import { separation } from './suspicion.js';
 
 const DECIDES =
-  /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or|in)\b|\?|&&|\|\||[<>]=?|==/;
+  /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or|in)\b|\?|&&|\|\||<=?|(?<![=-])>=?|==/;
+/** What cuts numbers, or rounds them. */
+const ROUNDS =
+  /\b(?:int|round|floor|ceil|trunc|number_format)\(|\.(?:toFixed|round|floor|ceil|to_i|truncate)\b|\(int\)|\bparseInt\(/;
+/** What divides whole numbers, and so cuts: `//`, `intdiv`, a division that is cut. */
+const CUTS = /\w\s*\/\/?\s*\w|\bintdiv\(|\bdivmod\b|\.div\b/;
 const NAME = /[$@]{0,2}[A-Za-z_]\w*/g;
+/** Values of a line that are set beside each other; each with each, so that it grows with the square. */
+const MOST_PAIRED = 6;
+/** How much more it says where the line names both sides of what tells the kinds apart. */
+const BY_BOTH = 1.8;
+/** How much more it says where what is let pass is odd by itself: missing, blank, below zero. */
+const BY_ODD = 1.3;
+/** And where letters beyond ASCII are turned into bytes. */
+const AS_BYTES = 2;
+
+/** What a line does with the value. */
+export type Work = 'decides by' | 'divides' | 'cuts or rounds' | 'turns into bytes' | 'looks up';
+
+/** What looks something up in a table by what it has. */
+const LOOKS_UP = /\.(?:get|fetch|find|index)\(\s*\w|[A-Z]\w*\[\s*\$?[a-z]|\bin_array\(/;
+
+/** A line without what stands in quotes: names there are none of variables. */
+export function codeOf(source: string): string {
+  return source.replace(/'(?:[^'\\]|\\.)*'|"(?:[^"\\]|\\.)*"/g, (text) => (/[{#$]/.test(text) ? text : '""'));
+}
 
 /** A line that decides by values which separate the kinds, and has both go the same way. */
 export interface Decision {
   key: string;
+  work: Work;
   score: number;
   fact: Fact;
 }
@@ -25,41 +51,143 @@ export function decisionsOf(
   lines: ReadonlyMap<string, Line>,
   nexts: ReadonlyMap<Step, Step | undefined>,
   text: (file: string, line: number) => string | undefined,
+  constants: ReadonlyMap<string, string> = new Map(),
 ): Decision[] {
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line);
-    if (source === undefined || line.good.size === 0 || line.faulty.size === 0 || !DECIDES.test(source)) {
+    const work = workOf(source ?? '');
+    if (source === undefined || line.good.size === 0 || line.faulty.size === 0 || work === undefined) {
       return [];
     }
-    const way = (step: Step) => nexts.get(step)?.line;
+    const way = (step: Step) => `${nexts.get(step)?.line} ${truths(step)}`;
     const [first] = line.steps.filter(({ observation }) => observation.kind === 'faulty');
     const wanted = first && way(first.step);
     const same = line.steps.filter(({ step }) => way(step) === wanted);
-    const best = bestFact(same, new Set(source.match(NAME) ?? []));
-    return best === undefined ? [] : [{ key, ...best }];
+    const best = bestFact(same, new Set(source.match(NAME) ?? []), work, boundsIn(source, constants));
+    return best === undefined ? [] : [{ key, work, ...best }];
   });
+}
+
+function workOf(source: string): Work | undefined {
+  return BYTES.test(source)
+    ? 'turns into bytes'
+    : CUTS.test(source)
+      ? 'divides'
+      : ROUNDS.test(source)
+        ? 'cuts or rounds'
+        : DECIDES.test(source)
+          ? 'decides by'
+          : LOOKS_UP.test(source)
+            ? 'looks up'
+            : undefined;
+}
+
+/** What a line has found to be true or not: which way it takes, where it only notes that. */
+function truths({ set }: Step): string {
+  return [...set]
+    .flatMap(([name, { text }]) => (/^(?:true|false)$/i.test(text) ? [`${name}=${text}`] : []))
+    .join();
+}
+
+/** What is true of the values that a line works with in its way. */
+function byWork(work: Work, named: readonly [string, Value][], bounds: readonly [string, Value][]): Fact[] {
+  switch (work) {
+    case 'divides':
+      return remaindersIn(named);
+    case 'cuts or rounds':
+      return fractionsIn(named);
+    default:
+      return [...pairsIn(named), ...atBounds(named, bounds)];
+  }
+}
+
+/** Numbers that are not whole. */
+function fractionsIn(named: readonly [string, Value][]): Fact[] {
+  return named
+    .filter(([, value]) => !Number.isInteger(numberOf(value) ?? 0))
+    .map(([name]) => ({
+      key: `${name} has a fraction`,
+      words: 'is not whole',
+      ...{ name, weight: 0.75, isOdd: true, isValue: false },
+    }));
+}
+
+/** The numbers that a line has itself, and the constants that it names. */
+function boundsIn(source: string, constants: ReadonlyMap<string, string>): [string, Value][] {
+  const words = codeOf(source).match(/[A-Z][A-Z0-9_]+\b|(?<![\w.])\d+(?:\.\d+)?/g) ?? [];
+  return [...new Set(words)].flatMap((word) => {
+    const text = /^\d/.test(word) ? word : constants.get(word);
+    return text === undefined ? [] : [[word, { text, type: 'int' }]];
+  });
+}
+
+/** Values that are just as much as a bound of the line: what is beyond it there is where one is off by one. */
+function atBounds(named: readonly [string, Value][], bounds: readonly [string, Value][]): Fact[] {
+  return named.flatMap(([name, value]) =>
+    bounds
+      .filter(([, bound]) => numberOf(value) !== undefined && numberOf(value) === numberOf(bound))
+      .flatMap(([other, bound]) => compare(name, value, other, bound)),
+  );
+}
+
+/** Each value that a line names beside each other one: a pair of them is what it may decide by. */
+function pairsIn(named: readonly [string, Value][]): Fact[] {
+  const plain = named.flatMap(([name, value]) =>
+    numberOf(value) === undefined ? [] : [[name, value] as const],
+  );
+  return plain
+    .slice(0, MOST_PAIRED)
+    .flatMap(([name, value], index) =>
+      plain
+        .slice(index + 1, MOST_PAIRED)
+        .flatMap(([other, compared]) => compare(name, value, other, compared)),
+    );
+}
+
+/** Whole numbers that a line divides with something left over. */
+function remaindersIn(named: readonly [string, Value][]): Fact[] {
+  const whole = named
+    .map(([name, value]) => [name, numberOf(value)] as const)
+    .filter((each): each is readonly [string, number] => Number.isInteger(each[1]))
+    .slice(0, MOST_PAIRED);
+  return whole.flatMap(([name, number]) =>
+    whole
+      .filter(([other, by]) => other !== name && by > 1 && number > by && number % by !== 0)
+      .map(([other]) => ({
+        key: `${name} is no multiple of ${other}`,
+        words: `is no multiple of ${other}`,
+        ...{ name, other, weight: 0.75, isOdd: false, isValue: false },
+      })),
+  );
 }
 
 /** The fact that separates best those who go the same way, about what the line names. */
 function bestFact(
   passes: readonly { step: Step; observation: Observation }[],
   names: ReadonlySet<string>,
+  work: Work,
+  bounds: readonly [string, Value][],
 ): { fact: Fact; score: number } | undefined {
   const all = { good: new Set<Observation>(), faulty: new Set<Observation>() };
   const held = new HeldFacts();
   const numbers = new Map<string, { number: number; observation: Observation }[]>();
   for (const { step, observation } of passes) {
     all[observation.kind].add(observation);
+    const named: [string, Value][] = [];
     for (const [name, value] of seen(step, names)) {
       for (const fact of factsOfWhole(name, value).filter((each) => isNamed(each.name, names))) {
         held.note(fact, observation);
       }
-      for (const [part, each] of withParts(name, value)) {
+      for (const [part, each] of withParts(name, value).filter(([each]) => isNamed(each, names))) {
+        named.push([part, each]);
         const number = numberOf(each);
-        if (number !== undefined && isNamed(part, names)) {
+        if (number !== undefined) {
           numbers.set(part, [...(numbers.get(part) ?? []), { number, observation }]);
         }
       }
+    }
+    for (const fact of byWork(work, named, bounds)) {
+      held.note(fact, observation);
     }
   }
   if (all.good.size === 0 || all.faulty.size === 0) {
@@ -72,11 +200,14 @@ function bestFact(
     }
   }
   const scored = [...held.values()]
-    .filter(({ fact }) => !fact.isValue)
+    .filter(
+      ({ fact }) => !fact.isValue && (work !== 'turns into bytes' || fact.key.endsWith(' beyond ASCII')),
+    )
     .map(({ fact, good, faulty }) => ({
       fact,
       score:
         fact.weight *
+        share(fact, work) *
         separation({
           faulty: faulty.size,
           allFaulty: all.faulty.size,
@@ -86,6 +217,14 @@ function bestFact(
     }))
     .sort((one, other) => other.score - one.score);
   return scored[0] !== undefined && scored[0].score > 0 ? scored[0] : undefined;
+}
+
+/** How much more it says that such a fact is at a line which does this with it. */
+function share({ other, isOdd, key }: Fact, work: Work): number {
+  if (work === 'turns into bytes') {
+    return AS_BYTES;
+  }
+  return other !== undefined ? BY_BOTH : isOdd || / (?:blank|empty|blanks around)$/.test(key) ? BY_ODD : 1;
 }
 
 /** The variables that a line names, as they are when it runs. */

@@ -22,14 +22,20 @@ export interface Fact {
 const WEIGHTS = {
   missing: 1,
   notNumber: 1,
+  notYet: 1,
   type: 0.95,
   negative: 0.95,
   empty: 0.85,
   blank: 0.85,
   zero: 0.8,
-  relation: 0.75,
+  relation: 0.6,
   value: 0.7,
+  /** The whole of a structure: what differs in it is told by its parts. */
+  structure: 0.5,
+  alike: 0.35,
+  blanksAround: 0.7,
   foreignLetters: 0.7,
+  unordered: 0.7,
 };
 /** Variables that are compared with each other at a line at most; each with each, so that it grows with the square. */
 const MOST_COMPARED = 8;
@@ -40,8 +46,11 @@ const LONGEST_VALUE = 60;
 
 const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
 const NOT_NUMBER = /^(?:NaN|nan|NAN|Decimal\('NaN'\)|-?inf|-?Infinity|-?INF)$/;
+/** What is still to come: nobody has waited for it. */
+const NOT_YET = /^(?:<coroutine object|Promise\b)/;
 /** A text of blanks alone, as it is or as languages write them. */
 const BLANK = /^(?:'(?:\s|\\[tnr])+'|"(?:\s|\\[tnr])+"|\s+)$/;
+const BLANKS_AROUND = /^(?:(['"]?)\s+\S|(['"]?)\S.*\s\2$)/;
 const EMPTY = /^(?:''|""|\[\]|\{\}|\(\)|set\(\)|array\(0\)|Map\(0\).*|Set\(0\).*|Array\(0\)|)$/;
 
 /** What is true of the values that a line has set, and of how they compare with the others that it can see. */
@@ -55,7 +64,7 @@ export function factsOf({ before, set }: Step): Fact[] {
  * deeper inside, or was cut off, is not there.
  */
 export function partsOf(name: string, { text }: Value): [string, Value][] {
-  if (!/^(?:[\w.:]+ ?)?[{[]/.test(text) || text.length < 4) {
+  if (!/^(?:#?<?[\w.:]+ ?)?[{[(@]/.test(text) || text.length < 4) {
     return [];
   }
   const found: [string, Value][] = [];
@@ -73,9 +82,9 @@ export function withParts(name: string, value: Value): [string, Value][] {
   return [[name, value], ...partsOf(name, value)];
 }
 
-/** `'kind': 'child'`, `kind: 'child'`, `"kind" => "child"`, `:kind => 3`. */
+/** `'kind': 'child'`, `kind: 'child'`, `"kind" => "child"`, `:kind => 3`, `kind='child'`. */
 const PART =
-  /(?:(?:['"]([\w-]+)['"]|:?([A-Za-z_]\w*)) ?(?:=>|:) ?)('[^']*'|"[^"]*"|-?\d+(?:\.\d+)?|None|null|nil|NULL|undefined|true|false|True|False|\[\]|\{\})/g;
+  /(?:(?:['"]([\w-]+)['"]|:?([A-Za-z_]\w*)) ?(?:=>|:|=) ?)('[^']*'|"[^"]*"|-?\d+(?:\.\d+)?|None|null|nil|NULL|undefined|true|false|True|False|\[\]|\{\})/g;
 
 /** The variable that a part is of. */
 export function variableOf(name: string): string {
@@ -96,9 +105,14 @@ export function factsOfValue(name: string, value: Value): Fact[] {
   if (MISSING.test(text)) {
     return [of('missing', 'is missing', WEIGHTS.missing)];
   }
+  if (NOT_YET.test(text) || type === 'Promise' || type === 'coroutine') {
+    return [of('not yet', 'is still to come: nobody has waited for it', WEIGHTS.notYet)];
+  }
   // Of a part only what is shown is known.
   const facts =
-    name === variableOf(name) ? [of(`type ${type}`, `is of type ${type}`, WEIGHTS.type, false)] : [];
+    name === variableOf(name) && numberOf(value) === undefined
+      ? [of(`type ${type}`, `is of type ${type}`, WEIGHTS.type, false)]
+      : [];
   if (NOT_NUMBER.test(text)) {
     facts.push(of('not a number', 'is no number', WEIGHTS.notNumber));
   }
@@ -116,14 +130,29 @@ export function factsOfValue(name: string, value: Value): Fact[] {
       facts.push(of('zero', 'is zero', WEIGHTS.zero, false));
     }
   }
+  if (isUnordered(text)) {
+    facts.push(of('not in order', 'is not in order', WEIGHTS.unordered, false));
+  }
   // biome-ignore lint/suspicious/noControlCharactersInRegex: all of ASCII is meant
-  if (/[^\x00-\x7f]/.test(text.replaceAll('…', ''))) {
+  if (/[^\x00-\x7f]/.test(text.replace(/[…•]/g, ''))) {
     facts.push(of('beyond ASCII', 'has letters beyond ASCII', WEIGHTS.foreignLetters, false));
   }
+  if (BLANKS_AROUND.test(text)) {
+    facts.push(of('blanks around', 'has blanks around it', WEIGHTS.blanksAround, false));
+  }
   if (text.length <= LONGEST_VALUE) {
-    facts.push(of(`= ${text}`, `is ${text}`, WEIGHTS.value, false, true));
+    const weight = /^[[{(]/.test(text) ? WEIGHTS.structure : WEIGHTS.value;
+    facts.push(of(`= ${text}`, `is ${text}`, weight, false, true));
   }
   return facts;
+}
+
+/** Whether a list of numbers goes up and down. */
+function isUnordered(text: string): boolean {
+  const [, inner] = /^\[(-?\d[\d.]*(?:, ?-?\d[\d.]*){2,})\]$/.exec(text) ?? [];
+  const numbers = inner?.split(',').map(Number) ?? [];
+  const steps = numbers.slice(1).map((number, index) => number - (numbers[index] ?? number));
+  return steps.some((step) => step > 0) && steps.some((step) => step < 0);
 }
 
 /** What is true of a value and of its parts. */
@@ -140,13 +169,14 @@ function relationsOf(before: ReadonlyMap<string, Value>, set: ReadonlyMap<string
   });
 }
 
-function compare(name: string, value: Value, other: string, compared: Value): Fact[] {
-  const relation = (words: string): Fact => ({
+/** How two values compare, as facts of the first. */
+export function compare(name: string, value: Value, other: string, compared: Value): Fact[] {
+  const relation = (words: string, weight = WEIGHTS.relation): Fact => ({
     key: `${name} ${words} ${other}`,
     words: `${words} ${other}`,
     name,
     other,
-    weight: WEIGHTS.relation,
+    weight,
     isOdd: false,
     isValue: false,
   });
@@ -154,7 +184,9 @@ function compare(name: string, value: Value, other: string, compared: Value): Fa
   if (one !== undefined && two !== undefined) {
     return [relation(one === two ? 'is as much as' : one > two ? 'is more than' : 'is less than')];
   }
-  return value.text === compared.text && value.text.length > 2 ? [relation('is the same as')] : [];
+  return value.text === compared.text && value.text.length > 2
+    ? [relation('is the same as', WEIGHTS.alike)]
+    : [];
 }
 
 /** The number that a value is, in the ways in which the languages write one. */

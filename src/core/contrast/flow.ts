@@ -1,7 +1,9 @@
 import type { Step } from './observation.js';
 
 const NAME = /[$@]{0,2}[A-Za-z_]\w*/g;
-const ONLY_NAME = /^\s*(?:return\s+)?[$@]{0,2}[A-Za-z_]\w*\s*;?\s*$/;
+/** `return rate`, `rate`, `if (isSeason) {`, `if not sails:`, `return found ? …`. */
+const ONLY_NAME =
+  /^\s*(?:(?:return\s+)?[$@]{0,2}[A-Za-z_]\w*\s*;?|(?:if|elif|elsif|unless|while)\s*\(?\s*(?:!|not\s+)?[$@]{0,2}[A-Za-z_]\w*\s*\)?\s*[:{]?)\s*$/;
 
 /** Where the values of a line come from, in one request: a walk backwards over what its lines have set. */
 export class Flow {
@@ -46,7 +48,7 @@ export class Flow {
     return [...found];
   }
 
-  /** Whether a line does nothing but name a variable, as `return rate` does. */
+  /** Whether a line does nothing but name a variable, as `return rate` and `if rate:` do. */
   onlyNames(index: number): boolean {
     const step = this.steps[index];
     return step !== undefined && ONLY_NAME.test(this.text(step.file, step.line) ?? '');
@@ -75,5 +77,15 @@ export class Flow {
     const next = this.#after[index];
     const end = next === undefined ? undefined : next - 1;
     return end !== undefined && end > index ? end : undefined;
+  }
+
+  /** Whether a step has made the call, directly or not, in which another runs. */
+  isCalling(index: number, inner: number): boolean {
+    const end = this.returnedTo(index);
+    return (
+      index < inner &&
+      this.steps[index]?.call !== this.steps[inner]?.call &&
+      (end === undefined || end >= inner)
+    );
   }
 }

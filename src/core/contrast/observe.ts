@@ -110,12 +110,7 @@ export class Observer {
 
   /** All lines of a trace in the order in which they ran: of each service by its own count, between services by time. */
   #stepsOf(requests: readonly RecordOf<'request'>[]): Step[] {
-    const lines = requests.flatMap(({ id }) => this.#lines.get(id) ?? []);
-    lines.sort((one, other) =>
-      one.hit.target === other.hit.target
-        ? one.hit.time - other.hit.time || one.hit.seq - other.hit.seq
-        : one.hit.at - other.hit.at,
-    );
+    const lines = inOrder(requests.flatMap(({ id }) => this.#lines.get(id) ?? []));
     const calls = new Map<
       string,
       { before: Map<string, Value>; last: { set: ReadonlyMap<string, Value> } | undefined }
@@ -144,4 +139,22 @@ export class Observer {
       return step;
     });
   }
+}
+
+/** Each target's lines by its own count, and those of several put together by when they were told. */
+function inOrder(lines: readonly Line[]): Line[] {
+  const targets = new Map<string, Line[]>();
+  for (const line of lines) {
+    const { target } = line.hit;
+    targets.set(target, [...(targets.get(target) ?? []), line]);
+  }
+  // The next line of each stands last.
+  const queues = [...targets.values()].map((each) =>
+    each.sort((one, other) => other.hit.time - one.hit.time || other.hit.seq - one.hit.seq),
+  );
+  const nextOf = (queue: readonly Line[]) => queue.at(-1)?.hit.at ?? Number.POSITIVE_INFINITY;
+  return lines.map(() => {
+    const first = queues.reduce((best, queue) => (nextOf(queue) < nextOf(best) ? queue : best));
+    return first.pop() as Line;
+  });
 }

@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import { variableOf } from './facts.js';
+import { factsOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
 import { keyOf, type Observation, type Place, type Step } from './observation.js';
 import type { Separating } from './values.js';
@@ -7,10 +7,12 @@ import type { Separating } from './values.js';
 /** How much less each step back says, and how many are taken. */
 const FADING = 0.8;
 const MOST_BACK = 6;
+/** How much is left for the line that has called with it: it is under way itself, and mostly hands on. */
+const GIVEN = 0.7;
 /** How much is left of what is said against a line that passes on what was wrong before. */
-export const PASSED_ON = 0.6;
+export const PASSED_ON = 0.5;
 /** How well a line before has to tell the kinds apart, beside the line that has it from there. */
-const AS_GOOD = 0.6;
+const AS_GOOD = 0.5;
 /** Faulty requests in which values are followed back. */
 const MOST_FOLLOWED = 12;
 
@@ -30,6 +32,7 @@ export function originsOf(
   faults: readonly Observation[],
   separating: readonly Separating[],
   text: (file: string, line: number) => string | undefined,
+  asAsked: ReadonlySet<string> = new Set(),
 ): Origins {
   const origins: Origins = { found: new Map(), passedOn: new Set() };
   const worst = new Map<string, Separating>();
@@ -42,7 +45,9 @@ export function originsOf(
     const flow = new Flow(steps, text);
     steps.forEach((step, index) => {
       const found = worst.get(keyOf(step));
-      if (found === undefined || !step.set.has(variableOf(found.fact.name))) {
+      // What nobody has waited for was begun in the right way: the fault is here.
+      const isBegun = found?.fact.key.endsWith(' not yet') === true;
+      if (found === undefined || isBegun || !holds(step, found)) {
         return;
       }
       const returned = flow.returnedTo(index);
@@ -57,7 +62,11 @@ export function originsOf(
               .sources(at)
               // What ran later than the value was set, as the rest of a call that is under way, has not made it.
               .filter((source) => source <= end && !seen.has(source) && seen.add(source))
-              .map((source) => ({ at: source, score: source === flow.returnedTo(at) ? score : kept }))
+              .map((source) => ({
+                at: source,
+                score:
+                  source === flow.returnedTo(at) ? score : flow.isCalling(source, at) ? kept * GIVEN : kept,
+              }))
           );
         });
         for (const { at, score } of front) {
@@ -71,7 +80,11 @@ export function originsOf(
           }
           // What a line sets with what a call returns is not there yet while the call runs.
           const isSet = (flow.returnedTo(at) ?? at) <= end;
-          if (isSet && (worst.get(key)?.score ?? 0) >= found.score * AS_GOOD && key !== keyOf(step)) {
+          const before = worst.get(key);
+          const isAsGood =
+            before !== undefined && before.score >= found.score * AS_GOOD && holds(steps[at] as Step, before);
+          // That different things are asked explains nothing.
+          if (isSet && isAsGood && !asAsked.has(key) && key !== keyOf(step)) {
             origins.passedOn.add(keyOf(step));
           }
         }
@@ -84,7 +97,45 @@ export function originsOf(
   return origins;
 }
 
+/** Whether a fact is true of this pass of its line; of how a number lies among all others the line is known, not the pass. */
+function holds(step: Step, { fact }: Separating): boolean {
+  return (
+    step.set.has(variableOf(fact.name)) &&
+    (/ (?:above|below|outside)$/.test(fact.key) || factsOf(step).some(({ key }) => key === fact.key))
+  );
+}
+
+/** Steps back from where paths part that are taken. */
+const MOST_MADE = 4;
+
+/**
+ * The lines that have made what a line goes by which does nothing but name it: `if (isSeason)` has its way from where
+ * `isSeason` was set, and where that is a call, from the last line of it.
+ */
+export function madeBy(
+  steps: readonly Step[],
+  index: number,
+  text: (file: string, line: number) => string | undefined,
+): Step[] {
+  const flow = new Flow(steps, text);
+  if (index < 0 || !flow.onlyNames(index)) {
+    return [];
+  }
+  const found: Step[] = [];
+  let front = [index];
+  for (let back = 0; back < MOST_MADE && front.length > 0; back += 1) {
+    front = front
+      .filter((at) => back === 0 || flow.onlyNames(at) || flow.returnedTo(at) !== undefined)
+      .flatMap((at) => {
+        const inner = back === 0 ? undefined : flow.returnedTo(at);
+        return inner === undefined ? flow.sources(at) : [inner];
+      });
+    found.push(...front.flatMap((at) => steps[at] ?? []));
+  }
+  return found;
+}
+
 /** `quotes.py:83` */
-function nameOf({ file, line }: Place): string {
+export function nameOf({ file, line }: Place): string {
   return `${basename(file)}:${line}`;
 }

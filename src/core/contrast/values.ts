@@ -1,9 +1,14 @@
+import { mentions } from './alike.js';
 import { type Fact, factsOf, numberOf, withParts } from './facts.js';
+import { setsLiteral } from './habits.js';
 import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation } from './observation.js';
 import { rangeFact } from './ranges.js';
 import { separation } from './suspicion.js';
+
+/** How much it says how a value compares with one that its line does not name. */
+const ELSEWHERE = 0.6;
 
 /**
  * By the values that a line sets. What is usual is learnt from good requests that set the same variable there; where
@@ -14,9 +19,15 @@ export function valuesApart(
   lines: ReadonlyMap<string, Line>,
   allGood: number,
   allFaulty: number,
+  text: (file: string, line: number) => string | undefined,
 ): Separating[] {
   const separating: Separating[] = [];
   for (const [key, line] of lines) {
+    // What is written there is so in every request; that only some come by is told by which run it.
+    const source = text(line.place.file, line.place.line) ?? '';
+    if (setsLiteral(source, line.place.file)) {
+      continue;
+    }
     // A line that good requests do not run is told by that.
     const { held, setBy } = valuesAt(line);
     for (const { fact, good, faulty } of held.values()) {
@@ -31,10 +42,13 @@ export function valuesApart(
         allGood: Math.max(1, goods),
       });
       const reach = faults / allFaulty;
+      // How a value compares with one that the line has nothing to do with may be chance.
+      const isNear = fact.other === undefined || mentions(source, fact.other);
       const score = compared
         ? apart *
           reach *
           fact.weight *
+          (isNear ? 1 : ELSEWHERE) *
           certainty(fact, known?.texts.size ?? 0, namesOf(known?.good), namesOf(faulty))
         : 0;
       if (score > 0) {

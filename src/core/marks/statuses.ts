@@ -15,6 +15,8 @@ const WAITING: MarkStatus = {
 };
 /** The end of what every runtime says of a mark whose code it does not have. */
 export const UNLOADED = / loaded yet$/;
+/** In what runtimes say of a mark that will be on by itself, as soon as the program's code can be changed. */
+export const SOON = /spliced as soon as/;
 const EMULATED = 'the target stops at each pass while amber looks: some ms';
 
 /** What one target says of each mark, by its answers and by what it tells later. */

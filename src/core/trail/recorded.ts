@@ -77,6 +77,11 @@ export class Recorded {
     return follow ?? this.#places.get(`${target} ${mark}`);
   }
 
+  /** What the trail carries of files. */
+  get sources(): RecordOf<'source'>[] {
+    return [...this.#sources.values()];
+  }
+
   /** A line of source, where the trail carries it. */
   sourceAt(path: string | undefined, line: number | undefined): string | undefined {
     const source = this.#sources.get(path ?? '');

@@ -1,54 +1,11 @@
 import fc from 'fast-check';
 import { contrast } from '../../../src/core/contrast/contrast.js';
-import type { Observation, Step, Value } from '../../../src/core/contrast/observation.js';
+import type { Observation } from '../../../src/core/contrast/observation.js';
 import { commonStart, excerpts, partingOf } from '../../../src/core/contrast/parting.js';
 import { FORMULAS, separation } from '../../../src/core/contrast/suspicion.js';
 import { verdictOf } from '../../../src/core/contrast/verdict.js';
+import { faulty, good, path, request } from './observations.js';
 
-const FILE = '/office/quotes.py';
-
-/** A line of one call: its number and what it sets, as `leg=-4`. */
-function path(...lines: [number, string?][]): Step[] {
-  const before = new Map<string, Value>();
-  return lines.map(([line, text = ''], index) => {
-    const set = new Map(
-      text
-        .split(' ')
-        .filter(Boolean)
-        .map((each) => {
-          const [name = '', value = ''] = each.split('=');
-          return [name, { text: value, type: /^-?\d/.test(value) ? 'int' : 'str' }] as const;
-        }),
-    );
-    const step: Step = {
-      target: 'python:1',
-      file: FILE,
-      line,
-      function: 'quote',
-      call: '1',
-      before: new Map(before),
-      set,
-      opens: index === 0,
-    };
-    for (const [name, value] of set) {
-      before.set(name, value);
-    }
-    return step;
-  });
-}
-
-let id = 0;
-const request = (
-  kind: 'good' | 'faulty',
-  name: string,
-  steps: Step[],
-  status: number | null = 200,
-): Observation => {
-  id += 1;
-  return { id, name, kind, steps, status };
-};
-const good = (name: string, ...lines: [number, string?][]) => request('good', name, path(...lines));
-const faulty = (name: string, ...lines: [number, string?][]) => request('faulty', name, path(...lines));
 const first = (observations: Observation[], text?: Record<number, string>) =>
   contrast(observations, text ? { text: (_file, line) => text[line] } : {}).ranked[0];
 
@@ -183,7 +140,7 @@ describe('lines under suspicion', () => {
     const text = { 1: 'count = sum(people)', 2: 'group = GROUP', 3: 'if count > group:', 4: 'total *= 0.9' };
     expect(first(observations, text)).toMatchObject({
       line: 3,
-      reason: expect.stringContaining('decides by group and count'),
+      reason: expect.stringContaining('it decides by count, which is as much as group'),
     });
   });
 

@@ -19,8 +19,22 @@ it.each([
   ['-3', 'int', 'is below zero'],
   ['0', 'int', 'is zero'],
   ['0.0', 'float', 'is zero'],
+  ['Promise {<pending>}', 'Promise', 'is still to come: nobody has waited for it'],
+  ['<coroutine object fare at 0x7f>', 'coroutine', 'is still to come: nobody has waited for it'],
+  ['[480, 720, 540]', 'list', 'is not in order'],
+  ["'SPRING '", 'str', 'has blanks around it'],
+  [' crew', 'string', 'has blanks around it'],
 ])('%s (%s) %s', (text, type, expected) => {
   expect(words(text, type)).toContain(expected);
+});
+
+it.each([
+  ['[480, 540, 720]', 'is not in order'],
+  ['[9, 4, 1]', 'is not in order'],
+  ["'two words'", 'has blanks around it'],
+  ['2.5', 'is of type float'],
+])('%s is none that %s', (text, unexpected) => {
+  expect(words(text, 'float')).not.toContain(unexpected);
 });
 
 it('numbers are read as each language writes them, and texts are none', () => {

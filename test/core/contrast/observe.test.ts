@@ -129,3 +129,22 @@ it('values are followed back: to the line that set a name, to the caller, and to
   expect(flow.returnedTo(1)).toBe(3);
   expect(flow.returnedTo(3)).toBeUndefined();
 });
+
+it('each target’s lines stay in its own order, whatever its clock says of when they were told', () => {
+  const observer = observe([
+    request('desk', 1, 0, parent('1')),
+    request('fares', 2, 2, parent('2')),
+    // Both lines of the desk were told together, after the first of fares.
+    { ...line('desk', 1, 3, 1, 1), time: 1 } as TrailRecord,
+    { ...line('desk', 1, 3, 2, 1), time: 9 } as TrailRecord,
+    { ...line('fares', 2, 2, 10, 1), time: 500 } as TrailRecord,
+    { ...line('fares', 2, 4, 11, 1), time: 400 } as TrailRecord,
+  ]);
+  const [observation] = observer.observations(() => 'good');
+  expect(observation?.steps.map((step) => `${step.target} ${step.line}`)).toEqual([
+    'desk 1',
+    'desk 2',
+    'fares 11',
+    'fares 10',
+  ]);
+});

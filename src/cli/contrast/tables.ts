@@ -1,0 +1,31 @@
+import { readFileSync, statSync } from 'node:fs';
+import { basename } from 'node:path';
+import { splitLines } from '../../core/source/text.js';
+import type { TrailRecorder } from '../../core/trail/recorder.js';
+import type { Workbench } from '../prompt/workbench.js';
+import { filesOf } from './coverage.js';
+
+/** Files that hold what services look up. */
+const DATA = ['.json', '.csv', '.tsv', '.yaml', '.yml', '.toml'];
+/** What tools keep in a project for themselves. */
+const OF_TOOLS = /^(?:package(?:-lock)?|tsconfig.*|composer|amber|biome|\..*)\.\w+$|\.lock$/;
+/** Of each file, and how many of them: what is larger is no table that somebody has written by hand. */
+const MOST_BYTES = 64 * 1024;
+const MOST_FILES = 200;
+
+/**
+ * Has a trail carry the project's files whose lines do not run in requests: tables in modules of their own, and in files
+ * of data. A wrong row in one of them can then be named.
+ */
+export function recordTables(bench: Workbench, recorder: TrailRecorder): void {
+  const files = [...new Set(bench.open.flatMap((target) => filesOf(bench, target, DATA)))];
+  for (const path of files.filter((each) => !OF_TOOLS.test(basename(each))).slice(0, MOST_FILES)) {
+    try {
+      if (statSync(path).size <= MOST_BYTES) {
+        recorder.source(path, 1, splitLines(readFileSync(path, 'utf8')));
+      }
+    } catch {
+      // It has gone meanwhile, or may not be read: then nothing was read from it for us to name.
+    }
+  }
+}

@@ -1,0 +1,166 @@
+import { AS_ASKED, asksOnly } from './asked.js';
+import { Flow } from './flow.js';
+import type { Line } from './lines.js';
+import { keyOf, type Observation, type Step } from './observation.js';
+import { madeBy, nameOf, PASSED_ON } from './origins.js';
+import { excerpts, type Parting } from './parting.js';
+import type { Counts, Formula } from './suspicion.js';
+import { WEIGHTS } from './weights.js';
+
+/** Says something against a line; `isOrigin`: of another line's value, which has come from this one. */
+export type Add = (key: string, score: number, reason: string, isOrigin?: boolean) => void;
+
+/** By which requests run a line. What all run is no evidence, whatever the formula gives it. */
+export function byRuns(
+  lines: ReadonlyMap<string, Line>,
+  formula: Formula,
+  allGood: number,
+  allFaulty: number,
+  add: Add,
+): void {
+  const everywhere = formula({ faulty: allFaulty, allFaulty, good: allGood, allGood });
+  for (const [key, { good, faulty }] of lines) {
+    const counts = { faulty: faulty.size, allFaulty, good: good.size, allGood };
+    const above = everywhere < 1 ? (formula(counts) - everywhere) / (1 - everywhere) : 0;
+    add(key, WEIGHTS.runs * Math.max(0, above), runsIn(counts));
+    if (faulty.size === 0 && good.size === allGood) {
+      add(key, WEIGHTS.misses, 'all good requests run it, and no faulty one');
+    }
+  }
+}
+
+function runsIn({ faulty, allFaulty, good, allGood }: Counts): string {
+  const share = (part: number, whole: number, kind: string) =>
+    part === 0 ? `no ${kind} one` : part === whole ? `all ${kind} ones` : `${part} of ${whole} ${kind} ones`;
+  return `run by ${share(faulty, allFaulty, 'faulty')}, and by ${share(good, allGood, 'good')}`;
+}
+
+export function byPartings(
+  partings: readonly (Parting | undefined)[],
+  { faults, goods }: { faults: readonly Observation[]; goods: readonly Observation[] },
+  text: (file: string, line: number) => string | undefined,
+  add: Add,
+): void {
+  const allFaulty = faults.length;
+  const counts = new Map<string, { count: number; parting: Parting }>();
+  const made = new Map<string, { count: number; what: string }>();
+  /** How much is left where the line only says what was made before, how often something is there, or what was asked. */
+  const shares = new Map<string, number>();
+  partings.forEach((parting, index) => {
+    if (parting === undefined) {
+      return;
+    }
+    const key = keyOf(parting.at);
+    counts.set(key, { count: (counts.get(key)?.count ?? 0) + 1, parting });
+    const faulty = faults[index];
+    const steps = faulty?.steps ?? [];
+    const good = goods.find(({ id }) => id === parting.between.good);
+    if (faulty !== undefined && asksOnly(faulty, parting.at, text)) {
+      shares.set(key, AS_ASKED);
+    } else if (
+      new Flow(steps, text).onlyNames(steps.indexOf(parting.at)) ||
+      goesRound(parting.at, [...steps, ...(good?.steps ?? [])])
+    ) {
+      shares.set(key, PASSED_ON);
+    }
+    for (const source of madeBy(steps, steps.indexOf(parting.at), text)) {
+      const before = made.get(keyOf(source));
+      made.set(keyOf(source), {
+        count: (before?.count ?? 0) + 1,
+        what: `the paths part at ${nameOf(parting.at)}`,
+      });
+    }
+  });
+  for (const [key, { count, what }] of made) {
+    add(key, (WEIGHTS.madeParting * count) / allFaulty, `${what} by what was made here`, true);
+  }
+  for (const [key, { count, parting }] of counts) {
+    const [first] = parting.values;
+    const differs = first && excerpts(first);
+    const why =
+      first && differs ? `: ${first.name} is ${differs.faulty}, and ${differs.good} in a good one` : '';
+    add(
+      key,
+      (WEIGHTS.parts * count * (shares.get(key) ?? 1)) / allFaulty,
+      `${count} of ${allFaulty} faulty requests part here from the good one that they go along with for longest${why}`,
+    );
+  }
+}
+
+/** Whether a line runs more than once in a call: the paths part there where there was more to go over. */
+function goesRound(at: Step, steps: readonly Step[]): boolean {
+  const calls = steps.filter((step) => keyOf(step) === keyOf(at)).map(({ call }) => call);
+  return new Set(calls).size < calls.length;
+}
+
+/** By where requests go on from a line which has several ways. */
+export function byTurns(
+  observations: readonly Observation[],
+  formula: Formula,
+  allGood: number,
+  allFaulty: number,
+  add: Add,
+): void {
+  const turns = new Map<string, Map<number, { good: Set<Observation>; faulty: Set<Observation> }>>();
+  for (const [step, next] of nextsOf(observations)) {
+    if (next !== undefined && next.file === step.file) {
+      const ways = turns.get(keyOf(step)) ?? new Map();
+      turns.set(keyOf(step), ways);
+      const way = ways.get(next.line) ?? { good: new Set(), faulty: new Set() };
+      ways.set(next.line, way);
+    }
+  }
+  for (const observation of observations) {
+    for (const [step, next] of nextsOf([observation])) {
+      if (next !== undefined) {
+        turns.get(keyOf(step))?.get(next.line)?.[observation.kind].add(observation);
+      }
+    }
+  }
+  const everywhere = formula({ faulty: allFaulty, allFaulty, good: allGood, allGood });
+  for (const [key, ways] of turns) {
+    for (const [line, { good, faulty }] of ways.size > 1 ? ways : []) {
+      const counts = { faulty: faulty.size, allFaulty, good: good.size, allGood };
+      const above = everywhere < 1 ? (formula(counts) - everywhere) / (1 - everywhere) : 0;
+      add(key, WEIGHTS.turns * Math.max(0, above), `from here to line ${line}: ${runsIn(counts)}`);
+    }
+  }
+}
+
+/** The line at which a request ended early that has failed. */
+export function byEnds(faults: readonly Observation[], goods: readonly Observation[], add: Add): void {
+  const ends = new Map<string, number>();
+  const goodEnds = new Set(
+    goods.map(({ steps }) => steps.at(-1)).flatMap((step) => (step ? [keyOf(step)] : [])),
+  );
+  for (const { steps, status } of faults) {
+    const last = steps.at(-1);
+    if (last !== undefined && (status === null || status >= 500) && !goodEnds.has(keyOf(last))) {
+      ends.set(keyOf(last), (ends.get(keyOf(last)) ?? 0) + 1);
+    }
+  }
+  for (const [key, count] of ends) {
+    add(
+      key,
+      (WEIGHTS.last * count) / faults.length,
+      `the last line of ${count} of ${faults.length} faulty requests, which failed`,
+    );
+  }
+}
+
+/** The line that runs next in the same call, by step. */
+export function nextsOf(observations: readonly Observation[]): Map<Step, Step | undefined> {
+  const nexts = new Map<Step, Step | undefined>();
+  for (const { steps } of observations) {
+    const last = new Map<string, Step>();
+    for (const step of steps) {
+      const before = last.get(step.call);
+      if (before !== undefined) {
+        nexts.set(before, step);
+      }
+      nexts.set(step, undefined);
+      last.set(step.call, step);
+    }
+  }
+  return nexts;
+}

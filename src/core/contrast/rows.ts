@@ -1,0 +1,146 @@
+import { variableOf } from './facts.js';
+import { keyOf, type Observation, type Place, type Step } from './observation.js';
+import type { Separating } from './values.js';
+
+/** A file as it is known: its lines from `first` on. */
+export interface Source {
+  path: string;
+  first: number;
+  lines: readonly string[];
+}
+
+/** A row of a table in the project's files that a value has been taken from. */
+export interface Row {
+  key: string;
+  /** The line that has read it: as much is said against the row. */
+  reader: string;
+  /** How well the value separates the kinds, 0 to 1. */
+  score: number;
+  what: string;
+}
+
+/** Rows that are named for a value at most: where more would do, none is it. */
+const MOST_ROWS = 2;
+/** Faulty requests in which rows are looked for. */
+const MOST_LOOKED_AT = 6;
+/** What reads from a table: an index, a look-up by name or by what it holds, or a field of what one has given. */
+const READS =
+  /\[|\.(?:get|find|fetch|dig|at|detect|select|filter)\b|->\w+|\.\w+|\b(?:array_column|array_search)\(/;
+const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
+const OF_ROWS = /^ (?:=|missing|negative|zero|empty|above|below|outside)/;
+const TOKEN = /'([^']*)'|"([^"]*)"|(-?\d+(?:\.\d+)?)|([A-Za-z_][\w-]*)/g;
+/** A line that holds data: of a literal, of a table in a text. What calls, decides or defines is code. */
+const IS_CODE =
+  /\b(?:def|function|return|if|elsif|elif|while|for|foreach|class|import|require)\b|=>\s*\{$|^\s*(?:#|\/\/|\*)/;
+
+/**
+ * The rows of tables from which values have come that tell the kinds apart. A table is made when a file is loaded, so that
+ * none of its lines runs in a request: a row is known by having the value in it, and the key that was looked up.
+ */
+export function rowsOf(
+  faults: readonly Observation[],
+  separating: readonly Separating[],
+  sources: readonly Source[],
+  text: (file: string, line: number) => string | undefined,
+): Row[] {
+  const data = sources.flatMap(({ path, first, lines }) =>
+    lines.flatMap((line, index) =>
+      isData(line) ? [{ path, line: first + index, tokens: new Set(tokensOf(line)), source: line }] : [],
+    ),
+  );
+  const found = new Map<string, Row>();
+  if (data.length === 0) {
+    return [];
+  }
+  const run = new Set(faults.flatMap(({ steps }) => steps.map(({ file, line }) => `${file}\0${line}`)));
+  const byKey = new Map<string, Separating[]>();
+  for (const each of separating) {
+    byKey.set(each.key, [...(byKey.get(each.key) ?? []), each]);
+  }
+  for (const { steps } of faults.slice(0, MOST_LOOKED_AT)) {
+    for (const step of steps) {
+      for (const { fact, score } of byKey.get(keyOf(step)) ?? []) {
+        const source = text(step.file, step.line) ?? '';
+        const value = step.set.get(variableOf(fact.name))?.text;
+        // What type it is, or how it compares with others, is no matter of a row.
+        if (value === undefined || !OF_ROWS.test(fact.key.slice(fact.name.length)) || !READS.test(source)) {
+          continue;
+        }
+        const rows = data.filter(
+          ({ path, line, tokens }) =>
+            !run.has(`${path}\0${line}`) && isRowOf(tokens, value, asTokens(value), keysOf(step, source)),
+        );
+        for (const { path, line, source: row } of rows.length > MOST_ROWS ? [] : rows) {
+          const place: Place = { target: step.target, file: path, line };
+          const key = keyOf(place);
+          if (score > (found.get(key)?.score ?? 0)) {
+            found.set(key, {
+              key,
+              reader: keyOf(step),
+              score,
+              what: `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.trim()}`,
+            });
+          }
+        }
+      }
+    }
+  }
+  return [...found.values()];
+}
+
+/** Numbers that have a name in the project's files: `WEEK = 7`, `const MOST = 12;`. */
+export function constantsIn(sources: readonly Source[]): Map<string, string> {
+  const found = new Map<string, string>();
+  for (const line of sources.flatMap(({ lines }) => lines)) {
+    const [, name, number] =
+      /^\s*(?:export\s+)?(?:const\s+)?([A-Z][A-Z0-9_]+)\s*(?::[^=]+)?=\s*(-?\d[\d_]*(?:\.\d+)?)\s*(?:\.freeze)?;?\s*(?:#.*|\/\/.*)?$/.exec(
+        line,
+      ) ?? [];
+    if (name !== undefined && number !== undefined) {
+      found.set(name, number);
+    }
+  }
+  return found;
+}
+
+function isRowOf(
+  tokens: ReadonlySet<string>,
+  value: string,
+  own: readonly string[],
+  keys: ReadonlySet<string>,
+): boolean {
+  const hasKey = [...tokens].some((token) => keys.has(token));
+  // Of what was not found there is only the key, and a row that has it and was passed by.
+  return MISSING.test(value) ? hasKey : hasKey && own.length > 0 && own.every((token) => tokens.has(token));
+}
+
+/** What the line has to look up with: texts and words in what it names, as far as they are short. */
+function keysOf({ before, set }: Step, source: string): Set<string> {
+  const names = new Set(source.match(/[$@]{0,2}[A-Za-z_]\w*/g) ?? []);
+  const values = [...before].filter(([name]) => names.has(name) || names.has(`$${name}`) || set.size === 1);
+  return new Set(
+    values
+      .flatMap(([, { text }]) => tokensOf(text))
+      .filter((token) => /^[A-Za-z][\w -]+$|^[a-z]$/i.test(token)),
+  );
+}
+
+function asTokens(value: string): string[] {
+  const plain = value.replace(/^['"]|['"]$/g, '');
+  return plain.length <= 40 ? tokensOf(value.length === plain.length ? value : `'${plain}'`) : [];
+}
+
+/** Texts, numbers and words of a line; a number as it is worth: `1.0` is `1`. */
+function tokensOf(line: string): string[] {
+  return [...line.matchAll(TOKEN)].map(([, single, double, number, word]) =>
+    number === undefined ? (single ?? double ?? word ?? '') : String(Number(number)),
+  );
+}
+
+function isData(line: string): boolean {
+  return !IS_CODE.test(line) && /[:=,|;\t]/.test(line) && /['"\d]/.test(line) && !/\w\(\S/.test(line);
+}
+
+function nameOf({ file, line }: Place): string {
+  return `${file.split('/').at(-1)}:${line}`;
+}

@@ -1,0 +1,31 @@
+/** How much each kind of evidence counts at most; what all have in common is no evidence. */
+export const WEIGHTS = {
+  /** Only faulty requests run the line. */
+  runs: 0.8,
+  /** Only faulty requests go on from the line in one of its ways. */
+  turns: 0.6,
+  /** A value that was set there separates the kinds. */
+  value: 1,
+  /** The paths part right after it. */
+  parts: 0.75,
+  /** What the parting line only names was made there. */
+  madeParting: 0.72,
+  /** The last line of a request that has failed. */
+  last: 0.7,
+  /** It decides something by a value that separates the kinds, and both go the same way. */
+  decides: 0.6,
+  /** It decides by the very two values whose relation separates the kinds. */
+  decidesByBoth: 1.2,
+  /** A value that separates the kinds comes from there. */
+  origin: 0.9,
+  /** It takes a default for what only good requests have. */
+  defaulted: 0.75,
+  /** A key that stands for something else as well. */
+  sharedKey: 0.85,
+  /** A row of a table that such a value was read from. */
+  row: 1,
+  /** A default that calls before have changed. */
+  sharedDefault: 0.95,
+  /** All good requests run it, and no faulty one. */
+  misses: 0.5,
+};
