@@ -8,6 +8,6 @@ module.exports = {
   // A machine that others share may stand still for many seconds; what is awaited is awaited for longer than that.
   testTimeout: process.env.CI ? 300_000 : 120_000,
   setupFilesAfterEnv: ['<rootDir>/test/support/setup.ts'],
-  // Most tests start interpreters of their own; where nobody waits they get the machine to themselves.
-  maxWorkers: process.env.CI ? 1 : 2,
+  // Most tests start interpreters of their own and wait for them half of the time.
+  maxWorkers: 2,
 };

@@ -129,7 +129,7 @@ describe('amber attach, on a Node process', () => {
     const amber = startAmber(['attach', `${program.pid}`], {
       cwd: program.folder,
       // For as long as it is silent it is waited for: 20 s, times this.
-      env: { AMBER_PATIENCE: process.env.CI ? '2' : '1' },
+      env: { AMBER_PATIENCE: '1' },
     });
     amber.type('log app.js:7 "total {total}"\n');
     await amber.shows('is on');

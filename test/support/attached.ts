@@ -104,12 +104,17 @@ export function useRunFolder(): () => string {
 const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 
 /** Adds a logpoint that tells `text` to every line of `files` that can take one. */
-export async function logEverywhere(attached: Attached, files: string[], text: string): Promise<void> {
+export async function logEverywhere(
+  attached: Attached,
+  files: string[],
+  text: string,
+  every = 1,
+): Promise<void> {
   attached.store.limits = { perSecond: 1, bytes: 40 };
   for (const file of files) {
     const args = { source: { path: file }, line: 1, endLine: 100_000 };
     const { breakpoints } = await attached.session.client.request('breakpointLocations', args, linesSchema);
-    for (const { line } of breakpoints) {
+    for (const { line } of breakpoints.filter((_, index) => index % every === 0)) {
       attached.store.add(parseLog(`${file}:${line} "${text}"`), file, 'log');
     }
   }

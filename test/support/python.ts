@@ -30,6 +30,20 @@ export function pythons(): Python[] {
   return [...found.values()].sort((a, b) => Number(a.version.slice(2)) - Number(b.version.slice(2)));
 }
 
+/** The last version in which the agent looks by tracing, and the first in which it has events of single lines (PEP 669). */
+const TURNS = ['3.11', '3.12'];
+
+/**
+ * Of the versions that are here those that differ for us: the oldest, the newest, and the two between which the agent works
+ * in another way. AMBER_PYTHONS=all takes every one.
+ */
+export function typicalPythons(): Python[] {
+  const all = pythons();
+  const isTypical = ({ version }: Python, index: number) =>
+    index === 0 || index === all.length - 1 || TURNS.includes(version);
+  return process.env.AMBER_PYTHONS === 'all' ? all : all.filter(isTypical);
+}
+
 /** A Python that can import a module; undefined when there is none. In CI there must be one. */
 export function pythonWith(module: string): string | undefined {
   const path = ['python3', '/usr/bin/python3'].find((candidate) => {

@@ -54,7 +54,7 @@ const FIRST = BUSY.split('\n').indexOf('  const a = n + 1;') + 1;
 /** The lines of `work` that every pass runs: two marks have the last. */
 const LINES = [0, 1, 2, 3, 6, 7, 8, 9, 10, 10].map((offset) => FIRST + offset);
 /** How often; AMBER_ROUNDS=1000 takes some minutes. */
-const ROUNDS = Number(process.env.AMBER_ROUNDS ?? 10);
+const ROUNDS = Number(process.env.AMBER_ROUNDS ?? 6);
 
 it(`10 marks come and go ${ROUNDS} times under 8 clients in Node: every answer right, every pass counted`, async () => {
   const program = new NodeProgram(BUSY);

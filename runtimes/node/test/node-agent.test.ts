@@ -240,6 +240,17 @@ it('refuses a stopped process, and one that somebody else is debugging, and touc
   expect(listeningPorts(inspected.pid).map((at) => at.port)).toContain(port);
 });
 
+/** Waits no longer for what does not come than the product usually does. */
+async function atUsualPace(run: () => Promise<void>): Promise<void> {
+  const usual = patient(1);
+  setPatience(1);
+  try {
+    await run();
+  } finally {
+    setPatience(usual);
+  }
+}
+
 it('closes what a signal opens that is answered too late', async () => {
   const program = new NodeProgram(SOURCE, 'app.js', {}, ANY_PORT);
   await program.line('ready');
@@ -247,13 +258,9 @@ it('closes what a signal opens that is answered too late', async () => {
   // Its thread waits for something that is not JavaScript, for as long as it takes.
   const end = join(makeFolder({}), 'end');
   program.say(`block ${end}`);
-  const usual = patient(1);
-  setPatience(1);
-  try {
-    await expect(connectNode(process.env, program.pid)).rejects.toMatchObject({ code: 'AL_ASLEEP' });
-  } finally {
-    setPatience(usual);
-  }
+  await atUsualPace(() =>
+    expect(connectNode(process.env, program.pid)).rejects.toMatchObject({ code: 'AL_ASLEEP' }),
+  );
   writeFileSync(end, '');
   await program.line('free');
   while (!program.stderr.includes('listening') || listeningPorts(program.pid).length > own) {
@@ -265,18 +272,20 @@ it('closes what its signal has opened when the program stands still at that very
   const program = new NodeProgram(SOURCE, 'app.js', {}, ANY_PORT);
   await program.line('ready');
   const own = listeningPorts(program.pid).length;
-  const outcome = connectNode(process.env, program.pid).then(
-    (socket) => {
-      socket.destroy();
-      return 'in time';
-    },
-    (error: { code: string }) => error.code,
-  );
-  while (listeningPorts(program.pid).length === own) {
-    await new Promise((done) => setImmediate(done));
-  }
-  process.kill(program.pid, 'SIGSTOP');
-  expect(['in time', 'AL_ASLEEP']).toContain(await outcome);
+  await atUsualPace(async () => {
+    const outcome = connectNode(process.env, program.pid).then(
+      (socket) => {
+        socket.destroy();
+        return 'in time';
+      },
+      (error: { code: string }) => error.code,
+    );
+    while (listeningPorts(program.pid).length === own) {
+      await new Promise((done) => setImmediate(done));
+    }
+    process.kill(program.pid, 'SIGSTOP');
+    expect(['in time', 'AL_ASLEEP']).toContain(await outcome);
+  });
   process.kill(program.pid, 'SIGCONT');
   while (listeningPorts(program.pid).length > own) {
     await program.ask('1');

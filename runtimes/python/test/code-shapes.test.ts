@@ -1,7 +1,7 @@
 import { attachTo, useRunFolder } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { lineOf } from '../../../test/support/node.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const SHAPES = `SIZE = 3
 PATTERN = '\\d is no escape'
@@ -43,7 +43,7 @@ print('same filters', filters == warnings.filters, flush=True)
 const at = (text: string) => `shapes.py:${lineOf(SHAPES, text)}`;
 const ANSWER = '[3, 2, 1] 5 1 [0, 1]';
 
-describe.each(pythons())('marks in every shape of code, on Python $version', ({ path }) => {
+describe.each(typicalPythons())('marks in every shape of code, on Python $version', ({ path }) => {
   const runFolder = useRunFolder();
   let program: Program;
   let collector: HitCollector;

@@ -1,7 +1,7 @@
 import { attachTo, useRunFolder } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { endPrograms } from '../../../test/support/program.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -22,7 +22,7 @@ for n in range(5):
 ${way}
 `;
 
-describe.each(pythons())('what Python $version tells in its last moments', ({ path }) => {
+describe.each(typicalPythons())('what Python $version tells in its last moments', ({ path }) => {
   it.each([
     ['its end', '', ['0', '2', '4', '6', '8', '100']],
     ['os._exit', 'os._exit(0)', ['0', '2', '4', '6', '8']],

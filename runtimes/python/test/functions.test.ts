@@ -4,7 +4,7 @@ import type { Description } from '../../../src/targets/description.js';
 import { attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { endPrograms } from '../../../test/support/program.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -40,7 +40,7 @@ desk = Desk()
 slip = Slip()
 `;
 
-describe.each(pythons())('marks at functions by name in Python $version', ({ path: python }) => {
+describe.each(typicalPythons())('marks at functions by name in Python $version', ({ path: python }) => {
   const start = async () => {
     const program = new Program(python, MAIN, { 'late.py': LATE });
     await program.line('ready');

@@ -4,7 +4,7 @@ import type { Description } from '../../../src/targets/description.js';
 import { attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { endPrograms } from '../../../test/support/program.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -46,7 +46,7 @@ const QUOTES = `def quote(n):
     return total
 `;
 
-describe.each(pythons())(
+describe.each(typicalPythons())(
   'code that an import hook has made, in Python $version',
   ({ path: python, version }) => {
     it.each([true, false])(

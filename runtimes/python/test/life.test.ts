@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { agentFolder } from '../../../src/installation.js';
+import { readDescription } from '../../../src/targets/description.js';
 import {
   Attached,
   attachTo,
@@ -154,7 +155,7 @@ describe.each(all)('Python $version', ({ path, version }) => {
       {},
       { env: { AMBER_LAUNCH: claim } },
     );
-    await until(() => existsSync(claim) && program.description(runFolder()) !== undefined);
+    await until(() => existsSync(claim) && readDescription(runFolder(), program.pid) !== undefined);
     const attached = await attachTo(described(program), { stopOnEntry: true });
     const entry = await attached.stop();
     expect(entry.event.reason).toBe('entry');

@@ -2,7 +2,7 @@ import type { Mark } from '../../../src/core/marks/store.js';
 import type { Hit } from '../../../src/core/marks/told.js';
 import { type Attached, attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 /** Answers lines of its input; `load THREADS PASSES` runs `work` in many threads at once. */
 const SERVER = `
@@ -62,7 +62,7 @@ for line in sys.stdin:
         print(line.strip(), '->', other(int(words[0])), flush=True)
 `;
 
-describe.each(pythons())('logpoints and counters on Python $version', ({ path }) => {
+describe.each(typicalPythons())('logpoints and counters on Python $version', ({ path }) => {
   const runFolder = useRunFolder();
   let program: Program;
   let attached: Attached;

@@ -1,6 +1,6 @@
 import { attachTo, useRunFolder } from '../../../test/support/attached.js';
 import { comeAndGo, HitCollector } from '../../../test/support/hits.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 /**
  * Eight threads that work without end (and wait between, as for a client; `rush` leaves that out); `pass N K` runs
@@ -66,11 +66,11 @@ const FIRST = BUSY.split('\n').indexOf('    a = n + 1') + 1;
 /** The lines of `work` that every pass runs: two marks have the last. */
 const LINES = [0, 1, 2, 3, 5, 6, 7, 8, 9, 9].map((offset) => FIRST + offset);
 /** How often; AMBER_ROUNDS=1000 takes some minutes. */
-const ROUNDS = Number(process.env.AMBER_ROUNDS ?? 10);
+const ROUNDS = Number(process.env.AMBER_ROUNDS ?? 6);
 /** How often besides while the eight threads leave nobody else any time. */
 const RUSHED = 2;
 
-describe.each(pythons())(
+describe.each(typicalPythons())(
   '10 marks that come and go under a load of 8 threads, on Python $version',
   ({ path }) => {
     const runFolder = useRunFolder();

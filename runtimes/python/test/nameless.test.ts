@@ -2,7 +2,7 @@ import type { Description } from '../../../src/targets/description.js';
 import { attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { endPrograms } from '../../../test/support/program.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -63,7 +63,7 @@ const PACKED = `import subprocess, sys
 subprocess.run([sys.executable, '-c', ${JSON.stringify(PACK)}, 'desk.zip'], check=True)
 `;
 
-describe.each(pythons())('code without a file, in Python $version', ({ path: python, version }) => {
+describe.each(typicalPythons())('code without a file, in Python $version', ({ path: python, version }) => {
   it('is listed with its text where that is kept, and takes marks at lines and functions', async () => {
     const { program, attached, collector } = await started(python);
     const nameless = (await attached.session.loadedSources()).filter(({ path }) => path === undefined);

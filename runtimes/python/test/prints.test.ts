@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { agentFolder } from '../../../src/installation.js';
-import { pythons } from '../../../test/support/python.js';
+import { typicalPythons } from '../../../test/support/python.js';
 
 /** Changes random values at random, and looks whether a print tells every change that the text of a value tells. */
 const SCRIPT = `
@@ -136,7 +136,7 @@ del office
 print("changes", changes > 1000, "quiet", same > 50, "kept", gone() is not None)
 `;
 
-describe.each(pythons())('prints of values in Python $version', ({ path }) => {
+describe.each(typicalPythons())('prints of values in Python $version', ({ path }) => {
   it('tell every change that a text tells, and keep nothing of the program alive', () => {
     const { stdout, stderr } = spawnSync(path, ['-c', SCRIPT, agentFolder('python')], {
       encoding: 'utf8',

@@ -4,7 +4,7 @@ import type { Description } from '../../../src/targets/description.js';
 import { attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { endPrograms } from '../../../test/support/program.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const runFolder = useRunFolder();
 afterEach(endPrograms);
@@ -37,7 +37,7 @@ class Desk:
         return total
 `;
 
-describe.each(pythons())(
+describe.each(typicalPythons())(
   'a file that is taken over while the program runs, in Python $version',
   ({ path: python }) => {
     const started = async () => {

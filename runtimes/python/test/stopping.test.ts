@@ -1,5 +1,5 @@
 import { type Attached, attachTo, useRunFolder, whereIs } from '../../../test/support/attached.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 import { until } from '../../../test/support/until.js';
 
 /** Answers each line of its input in a thread of its own, as a threaded server would. */
@@ -82,7 +82,7 @@ const LINE = {
 
 const runFolder = useRunFolder();
 
-describe.each(pythons())('a Python $version', ({ path }) => {
+describe.each(typicalPythons())('a Python $version', ({ path }) => {
   let program: Program;
   let attached: Attached;
 

@@ -1,6 +1,6 @@
 import type { Stop } from '../../../src/core/session/stop.js';
 import { type Attached, attachTo, useRunFolder } from '../../../test/support/attached.js';
-import { Program, pythons } from '../../../test/support/python.js';
+import { Program, typicalPythons } from '../../../test/support/python.js';
 
 const PROGRAM = `
 import sys, collections
@@ -51,7 +51,7 @@ for line in sys.stdin:
 const stopLine = PROGRAM.split('\n').findIndex((line) => line.includes('if huge:')) + 1;
 const runFolder = useRunFolder();
 
-describe.each(pythons())('values in Python $version', ({ path }) => {
+describe.each(typicalPythons())('values in Python $version', ({ path }) => {
   let program: Program;
   let attached: Attached;
   let stop: Stop;

@@ -1,5 +1,6 @@
 import { existsSync, readdirSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { readDescription } from '../../../src/targets/description.js';
 import {
   Attached,
   attachTo,
@@ -146,7 +147,7 @@ describeRuby('a Ruby program’s life', ['erb', 'timeout'], () => {
         env: { AMBER_LAUNCH: claim },
       },
     );
-    await comes(() => existsSync(claim) && program.description(runFolder()) !== undefined);
+    await comes(() => existsSync(claim) && readDescription(runFolder(), program.pid) !== undefined);
     const attached = await attachTo(program.description(runFolder()), { stopOnEntry: true });
     const entry = await attached.stop();
     expect(entry.event.reason).toBe('entry');
