@@ -5,6 +5,7 @@ import type { Channel } from './channel.js';
 import { DocumentChanges } from './document-changes.js';
 import { isError } from './errors.js';
 import type { Carried, Mark } from './marks.js';
+import { PauseBudget } from './pause-budget.js';
 import { anythingSchema, type CallFrame, dataOf, type Location, type Paused } from './protocol.js';
 
 const dataSchema = z.object({ eventName: z.string() });
@@ -20,9 +21,6 @@ const TOO_MANY =
   'waits: there were so many of these events that asking about each would take more than 5 % of the time';
 /** Milliseconds of a second that pauses which stop for nobody may take. */
 const SPARE = 50;
-const SECOND = 1_000;
-/** Milliseconds that a pause takes beside what is asked in it. */
-const ROUND_TRIP = 1;
 
 /** Steps into what a framework's listener calls, beyond which it is stopped at wherever it is. */
 const MOST_STEPS = 50;
@@ -52,7 +50,7 @@ export class EventStops {
   readonly #tooMany = new Set<string>();
   readonly #changes: DocumentChanges;
   #hasDocument = true;
-  #window = { began: 0, spent: 0 };
+  readonly #budget = new PauseBudget(SPARE);
 
   #under: Under | undefined;
 
@@ -158,7 +156,7 @@ export class EventStops {
         ? await this.#go('Debugger.resume')
         : undefined;
     }
-    const began = performance.now();
+    const began = this.#budget.begin();
     const stopping = await this.#stoppingOf(
       paused,
       marks.filter((each) => nameOf(each) === name),
@@ -181,7 +179,7 @@ export class EventStops {
 
   /** The code that changes an element is what stops. */
   async #atChange(paused: Paused, marks: readonly Mark[], selectors: ReadonlySet<string>): Promise<Mark[]> {
-    const began = performance.now();
+    const began = this.#budget.begin();
     const asked = marks.filter((mark) => isChange(mark) && selectors.has(eventOf(mark).selector));
     const stopping = await this.#stoppingOf(paused, asked);
     if (stopping.length === 0) {
@@ -228,12 +226,7 @@ export class EventStops {
 
   /** Gives an event up whose pauses take too much of the program's time. */
   #spend(name: string, began: number): void {
-    const now = performance.now();
-    if (now - this.#window.began > SECOND) {
-      this.#window = { began, spent: 0 };
-    }
-    this.#window.spent += now - began + ROUND_TRIP;
-    if (this.#window.spent > SPARE && !this.#tooMany.has(name)) {
+    if (this.#budget.spend(began) && !this.#tooMany.has(name)) {
       this.#tooMany.add(name);
       void this.listened.again().catch(() => undefined);
     }

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Channel } from './channel.js';
 import type { Helper } from './helper.js';
 import type { Carried, Mark } from './marks.js';
+import { PauseBudget } from './pause-budget.js';
 import type { CallFrame, Paused } from './protocol.js';
 import type { Scripts } from './scripts.js';
 import { HELPER, sendCode } from './splice/code.js';
@@ -18,9 +19,6 @@ const TOO_MANY =
   'waits: there were so many of these requests that asking about each would take more than a fifth of the time; a mark that names only `sent` costs nothing of this';
 /** Milliseconds of a second that pauses which stop for nobody may take. */
 const SPARE = 200;
-const SECOND = 1_000;
-/** Milliseconds that a pause takes beside what is asked in it. */
-const ROUND_TRIP = 1;
 
 const answerSchema = z.object({ result: z.object({ value: z.unknown().optional() }) });
 /** The marks that a pause is for, and those of them that stop. */
@@ -35,7 +33,7 @@ export interface SendStop {
 /** Stops where the program sends requests: its ways of doing so are watched while such a mark is on. */
 export class SendStops {
   readonly #tooMany = new Set<Mark>();
-  #window = { began: 0, spent: 0 };
+  readonly #budget = new PauseBudget(SPARE);
   #isTold = false;
 
   constructor(
@@ -75,7 +73,7 @@ export class SendStops {
     if (top?.functionName !== SENDS) {
       return undefined;
     }
-    const began = performance.now();
+    const began = this.#budget.begin();
     const at = this.#senderIn(paused.callFrames);
     const frame = paused.callFrames[at] ?? top;
     const runs = marks
@@ -114,13 +112,9 @@ export class SendStops {
 
   /** Gives marks up whose pauses take too much of the program's time. */
   #spend(marks: readonly Mark[], began: number): void {
-    const now = performance.now();
-    if (now - this.#window.began > SECOND) {
-      this.#window = { began, spent: 0 };
-    }
-    this.#window.spent += now - began + ROUND_TRIP;
+    const isTooMuch = this.#budget.spend(began);
     const late = marks.filter((mark) => needsFrame(expressionsOf(mark)) && !this.#tooMany.has(mark));
-    if (this.#window.spent > SPARE && late.length > 0) {
+    if (isTooMuch && late.length > 0) {
       for (const mark of late) {
         this.#tooMany.add(mark);
       }

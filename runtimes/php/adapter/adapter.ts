@@ -13,6 +13,7 @@ import { Listener } from './listener.js';
 import { MarkRequests } from './mark-requests.js';
 import { plannedMarks } from './marks.js';
 import { type Plan, PlanFolder } from './plan.js';
+import { StepPoints } from './step-points.js';
 import { Telling } from './telling.js';
 
 /** Milliseconds between looks whether the process is there still. */
@@ -61,12 +62,20 @@ export class PhpAdapter {
     changed: () => this.#changed(),
     gone: ({ id }) => this.#folder?.forget(id),
   });
+  readonly #points = new StepPoints({
+    plan: () => this.#plan,
+    arm: () => this.#arm(),
+    changed: () => this.#changed(),
+    say: (text) => this.#server.event('output', { category: 'important', output: `amber: ${text}\n` }),
+  });
   #plan: Plan = {
     files: {},
     functions: [],
     requests: [],
     sends: [],
     errors: [],
+    near: false,
+    stepped: [],
     entry: false,
     foreign: FOREIGN_PATTERNS,
     veil: { names: [], off: false },
@@ -100,6 +109,7 @@ export class PhpAdapter {
       marks: this.#marks,
       telling: () => this.#telling,
       isAmber: () => this.#isAmber,
+      stopped: (thread) => this.#points.stopped(thread),
       entered: () => this.#entered(),
     });
     this.#telling = new Telling(this.#server, {
@@ -126,6 +136,7 @@ export class PhpAdapter {
       amberMarks: async () => {
         this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
         await this.#lookForReader();
+        await this.#points.look(this.#folder);
         return this.#counts();
       },
       amberForeign: async (args) => {
@@ -201,6 +212,7 @@ export class PhpAdapter {
       this.#watch = setInterval(() => {
         this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
         void this.#lookForReader();
+        void this.#points.look(this.#folder);
         if (!isAlive()) {
           this.#end();
         }

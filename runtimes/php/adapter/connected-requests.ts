@@ -14,6 +14,8 @@ export interface Connected {
   telling: () => Telling;
   /** Whether the client is one of ours. */
   isAmber(): boolean;
+  /** A request has stopped, for whatever reason. */
+  stopped(thread: RequestThread): void;
   /** A request has stopped only because one was asked for. */
   entered(): void;
 }
@@ -85,6 +87,7 @@ export class ConnectedRequests {
     if (stop.reason === 'entry' || stop.reason === 'pause') {
       this.session.entered();
     }
+    this.session.stopped(thread);
     this.session.server.event('stopped', {
       reason: stop.reason,
       threadId: thread.id,

@@ -52,6 +52,10 @@ export interface Plan {
   requests: PlanMark[];
   sends: PlanMark[];
   errors: { filter: string; types: string[] }[];
+  /** Points for steps only in files with marks: everywhere they would cost a large program too much. */
+  near: boolean;
+  /** Requests that have them everywhere nevertheless, since one like them has stopped. */
+  stepped: { method: string; path: string }[];
   /** Stop the next request at its first line. */
   entry: boolean;
   foreign: string[];
@@ -166,6 +170,11 @@ export class PlanFolder {
   /** Whether a request has read a plan that asks for it. */
   get isRead(): boolean {
     return existsSync(join(this.#counts, 'looked'));
+  }
+
+  /** Whether a request has found that points for steps everywhere cost it too much. */
+  get isLarge(): boolean {
+    return existsSync(join(this.#counts, 'large'));
   }
 
   /** What requests could not tell anybody, since nobody read: lines of JSON, each told once. */

@@ -201,7 +201,7 @@ final class Files
         $id = self::idOf($path);
         self::$paths[$id] = $path;
         $isForeign = Plan::isForeign($path);
-        $steps = !$isForeign && Plan::$current['steps'];
+        $steps = !$isForeign && Plan::$current['steps'] && Points::areIn($path);
         $wanted = Plan::$current['files'][$path] ?? [];
         $functions = $isForeign ? [] : Plan::$current['functions'];
         $errors = !$isForeign && Plan::$current['errors'] !== [];
@@ -213,6 +213,9 @@ final class Files
         }
         if ($wanted !== [] || $functions !== []) {
             $variant .= \substr(\sha1((string) \json_encode([$wanted, $functions])), 0, 12);
+        }
+        if ($steps && $wanted === []) {
+            Points::weigh($status);
         }
         $folder = Plan::$current['cache'];
         $kept = "$folder/$key-$variant.php";

@@ -98,6 +98,8 @@ final class Plan
             'foreign' => self::FOREIGN, 'veil' => ['names' => [], 'off' => false],
             'cache' => \dirname(self::folder()) . '/php-cache',
         ];
+        Start::need('Points');
+        Points::plan(self::$current);
     }
 
     public static function isBlank(): bool
@@ -173,6 +175,10 @@ final class Plan
         self::$isBlank = false;
         $plan = self::ofRequest($plan);
         self::$current = $plan;
+        if ($plan['steps']) {
+            Start::need('Points');
+            Points::plan($plan);
+        }
         self::$marks = [];
         foreach ([...\array_values($plan['files']), $plan['functions'], $plan['requests'], $plan['sends']] as $marks) {
             foreach ($marks as $mark) {
@@ -299,7 +305,7 @@ final class Plan
     /** Whether all files of the project are looked at, and not only those with marks: for steps, errors, functions and sends. */
     public static function looksAtAll(): bool
     {
-        return self::$current['steps'] || self::$current['sends'] !== [] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
+        return self::$current['steps'] && Points::areEverywhere() || self::$current['sends'] !== [] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
     }
 
     /** Whether a file is not the project's own. */

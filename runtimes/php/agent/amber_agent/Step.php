@@ -24,6 +24,7 @@ final class Step
         self::$depth = self::depth();
         self::$function = self::functionAt($id, $point);
         self::$marks = [];
+        Points::widen();
     }
 
     /** The plan has changed while the request ran. */
