@@ -258,10 +258,12 @@ requests:
 YAML
 rm -f "$work/log"
 open_terminal
-type_line 'clear; amber contrast --good good-single good-return --faulty return-with-child --times 3'
+type_line 'clear; amber contrast --good good-single good-return --faulty return-with-child --times 3 --trail '"$work/contrast.ndjson"
 until_shown 'look there'
 shoot contrast
 close_terminal
+amber report "$work/contrast.ndjson" --html
+page page-contrast '#/contrast' contrast
 
 cat >"$work/demo/amber.yaml" <<YAML
 targets:
@@ -334,10 +336,11 @@ sleep 2
 shoot story
 close_terminal
 amber report "$work/booking.ndjson" --html
+# page SHOT VIEW [TRAIL]: the page of a trail, made from it just before
 page() {
   chromium --headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking \
     --disable-component-update --disable-sync --user-data-dir="$work/browser" --hide-scrollbars --window-size=1280,800 \
-    --virtual-time-budget=4000 --screenshot="$shots/$1.png" "file://$work/booking.html$2" >/dev/null 2>&1
+    --virtual-time-budget=4000 --screenshot="$shots/$1.png" "file://$work/${3:-booking}.html$2" >/dev/null 2>&1
 }
 page page '#/'
 page page-request "#/request/$booking"

@@ -87,6 +87,7 @@ if [ "$purpose" = test ]; then
   [ -z "$clients" ] || install 'clients of HTTP for Python, for the tests' "$clients" 'python (then: pip install requests httpx)' || missing=1
   php -r 'exit(extension_loaded("curl") ? 0 : 1);' >/dev/null 2>&1 || install 'curl for PHP, for the tests' php-curl 'php' || missing=1
   python_with celery || install 'Celery, for the tests' python3-celery celery || missing=1
+  ruby_with rails || install 'Rails, for the tests' ruby-railties 'ruby (then: gem install rails)' || missing=1
   ruby_with sidekiq || install 'Sidekiq, for the tests' ruby-sidekiq 'ruby (then: gem install sidekiq)' || missing=1
   linters=''
   /usr/bin/python3 -m flake8 --version >/dev/null 2>&1 || linters="$linters python3-flake8"

@@ -9,7 +9,7 @@ npm run --silent typecheck
 
 # What is run again with programs in other versions of Node: everything that talks to the engine, or a core of that.
 ON_NODE_26='runtimes/node/test test/requests/bodies test/cli/launch-node test/cli/cluster'
-ON_OTHERS='runtimes/node/test/splicing test/cli/launch-node'
+ON_OTHERS='test/cli/launch-node'
 
 results=$(mktemp)
 trap 'rm -f "$results"' EXIT

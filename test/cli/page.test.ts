@@ -133,6 +133,75 @@ describeBrowser('the page of a trail', () => {
     expect(await page.evaluate('document.documentElement.dataset.theme')).toBe('light');
   });
 
+  it('sets faulty requests against good ones, where lines were followed', async () => {
+    const path = '/office/quotes.py';
+    const line = (owner: number, at: number, number: number, values: Record<string, string>) =>
+      ({
+        ...hit(owner, at, { target: 'python:2' }),
+        values: Object.entries(values).map(([expression, value]) => ({ expression, value, type: 'int' })),
+        follow: { path, line: number, call: owner, function: 'quote' },
+      }) as TrailRecord;
+    const lines = [
+      'def quote(kind):',
+      '    rate = RATES[kind]',
+      '    leg = 20 * (1 - rate)',
+      '    return leg',
+    ];
+    const sent = (number: number, name: string, span: string): TrailRecord => ({
+      ...{
+        kind: 'sent',
+        number,
+        name,
+        method: 'POST',
+        url: 'http://127.0.0.1/quotes',
+        at: number * 10,
+        ms: 5,
+      },
+      ...{
+        traceparent: `00-${span.repeat(32)}-${span.repeat(16)}-01`,
+        status: 200,
+        verdict: null,
+        faults: [],
+        error: null,
+      },
+    });
+    const served = (id: number, span: string) =>
+      ({
+        ...request(id, 'python:2', '/quotes', id, id * 10),
+        traceparent: `00-${span.repeat(32)}-${span.repeat(16)}-01`,
+      }) as TrailRecord;
+    await open('contrast', [
+      head(),
+      { kind: 'contrast', good: ['adult', 'senior'], faulty: ['child'] },
+      { kind: 'source', path, first: 1, lines },
+      ...[
+        ['adult', '1', '2'],
+        ['senior', '2', '1'],
+        ['child', '3', '5'],
+      ].flatMap(([kind = '', span = '', rate = ''], index) => [
+        sent(index + 1, kind, span),
+        served(index + 1, span),
+        line(index + 1, index * 10 + 11, 2, { kind }),
+        line(index + 1, index * 10 + 12, 3, { rate }),
+        line(index + 1, index * 10 + 13, 4, { leg: `${20 * (1 - Number(rate))}` }),
+      ]),
+    ]);
+    await page.click('nav a[href="#/contrast"]');
+    await page.waitForSelector('[aria-label="verdict"]');
+    expect(await page.locator('[aria-label="verdict"]').innerText()).toContain(
+      '1 faulty request against 2 good ones',
+    );
+    const suspects = page.locator('[aria-label="lines under suspicion"] li');
+    expect(await suspects.first().innerText()).toMatch(/^0\.\d+\s+quotes\.py:\d/);
+    await suspects.nth(1).locator('button').click();
+    const second = /quotes\.py:(\d)/.exec(await suspects.nth(1).innerText())?.[1];
+    expect(await page.locator('[aria-label="source of a suspect"] .source.at').innerText()).toMatch(
+      new RegExp(`^#2\\s+${second}\\s`),
+    );
+    expect(await page.locator('.pathrow.differs').first().innerText()).toContain('(good: ');
+    expect(await page.locator('[aria-label="two paths"] output').innerText()).toBe('they run the same lines');
+  });
+
   it('has a hundred thousand hits and only the rows in sight', async () => {
     await open('many', many());
     expect(await page.locator('header.page').innerText()).toContain('2,000 requests · 100,000 hits');

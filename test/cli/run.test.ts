@@ -168,7 +168,8 @@ describe('amber', () => {
     const { code, stdout } = await runAmber(['demo', '--auto']);
     expect(stdout).toContain("discount = Decimal('5')");
     expect(stdout).toContain('Found: demo/data/discounts.csv');
-    expect(stdout).toMatch(/lines under suspicion\n +1 +0\.\d+ +fares\/quotes\.py:83 /);
+    expect(stdout).toMatch(/lines under suspicion\n +1 +0\.\d+ +fares\/quotes\.py:90 /);
+    expect(stdout).toMatch(/ +[2-8] +0\.\d+ +data\/discounts\.csv:3 +return-child,5\n/);
     expect(code).toBe(0);
   });
 

@@ -138,8 +138,8 @@ it.each(FILES)('every function of %s has its own text again, however many marks 
   const args = { source: { path }, line: 1, endLine: readFileSync(path, 'utf8').split('\n').length };
   const { breakpoints } = await attached.session.client.request('breakpointLocations', args, locations);
   breakpoints.forEach(({ line }, index) => {
-    // Each change is made by itself, so one dozen of marks is enough.
-    if (index % Math.ceil(breakpoints.length / 12) === 0) {
+    // Each change is made by itself, so two dozen marks are enough.
+    if (index % Math.ceil(breakpoints.length / 25) === 0) {
       attached.store.add({ place: { kind: 'line', file: path, line }, condition: 'false' }, path);
     }
   });

@@ -25,7 +25,7 @@ console.log('ready');
 const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 
 /** Marks on every so manieth line; AMBER_EVERY=1 takes some minutes, since each change is made by itself. */
-const EVERY = Number(process.env.AMBER_EVERY ?? 10);
+const EVERY = Number(process.env.AMBER_EVERY ?? 30);
 
 /** What the tests print, from a process where `prepare` has been at work before. */
 async function run(prepare: (attached: Attached) => Promise<void>): Promise<string[]> {

@@ -9,7 +9,7 @@ const PACKAGES = ['json', 'http.cookies', 'textwrap'];
 const TESTS = ['test.test_json', 'test.test_http_cookies', 'test.test_textwrap'];
 
 /** A mark on every so manieth line that can take one; AMBER_EVERY=1 takes a minute or two. */
-const EVERY = Number(process.env.AMBER_EVERY ?? 4);
+const EVERY = Number(process.env.AMBER_EVERY ?? 8);
 
 const RUNNER = `
 import importlib, json, pkgutil, sys, unittest

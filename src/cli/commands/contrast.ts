@@ -4,6 +4,7 @@ import { RUNTIMES, targetsHere } from '../../../runtimes/list.js';
 import { type Contrast, contrast as setAgainst } from '../../core/contrast/contrast.js';
 import type { Observation } from '../../core/contrast/observation.js';
 import { type Classify, Observer } from '../../core/contrast/observe.js';
+import { bySides, type Sides } from '../../core/contrast/sides.js';
 import { FORMULAS, type FormulaName } from '../../core/contrast/suspicion.js';
 import { verdictOf } from '../../core/contrast/verdict.js';
 import { parseFaultyWhen } from '../../core/contrast/when.js';
@@ -65,20 +66,14 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   const isTrail = targets.length === 1 && isFile(first ?? '');
   let rounds = 0;
   let trail = first ?? '';
-  let classify: Classify;
-  if (isTrail) {
-    const isFaulty = options.faultyWhen === undefined ? undefined : parseFaultyWhen(options.faultyWhen);
-    classify = (answer) => (isFaulty ? (isFaulty(answer) ? 'faulty' : 'good') : answer.verdict);
-  } else {
-    const kinds = kindsOf(options);
-    ({ trail, rounds } = await recordRounds(targets, options, output, [...kinds.keys()]));
-    classify = ({ name, verdict }) => {
-      const kind = kinds.get(name ?? '');
-      return kind === 'either' ? verdict : (kind ?? null);
-    };
+  const isFaulty = options.faultyWhen === undefined ? undefined : parseFaultyWhen(options.faultyWhen);
+  if (!isTrail) {
+    ({ trail, rounds } = await recordRounds(targets, options, output, sidesOf(options)));
   }
   const observer = new Observer();
   await readTrail(trail, (each) => observer.add(each));
+  const classify: Classify =
+    isTrail && isFaulty ? (answer) => (isFaulty(answer) ? 'faulty' : 'good') : bySides(observer.sides);
   const observations = observer.observations(classify).filter(({ steps }) => steps.length > 0);
   const result = setAgainst(observations, {
     formula,
@@ -156,10 +151,7 @@ function formulaNamed(name = 'ochiai') {
 }
 
 /** Which requests are which; one that is named as both is told apart by its own `expect:`. @throws AmberError `AL_USAGE` */
-function kindsOf({
-  good = [],
-  faulty = [],
-}: ContrastCommandOptions): Map<string, 'good' | 'faulty' | 'either'> {
+function sidesOf({ good = [], faulty = [] }: ContrastCommandOptions): Sides {
   if (good.length === 0 || faulty.length === 0) {
     throw new AmberError(
       'AL_USAGE',
@@ -167,11 +159,7 @@ function kindsOf({
       'amber contrast --good NAME --faulty NAME, or amber contrast TRAIL',
     );
   }
-  const kinds = new Map<string, 'good' | 'faulty' | 'either'>(good.map((name) => [name, 'good']));
-  for (const name of faulty) {
-    kinds.set(name, kinds.has(name) ? 'either' : 'faulty');
-  }
-  return kinds;
+  return { good, faulty };
 }
 
 /** Sends the requests and records what they do. @returns the trail, and how many rounds it took */
@@ -179,8 +167,9 @@ async function recordRounds(
   wanted: string[],
   options: ContrastCommandOptions,
   output: Output,
-  names: string[],
+  sides: Sides,
 ): Promise<{ trail: string; rounds: number }> {
+  const names = [...new Set([...sides.good, ...sides.faulty])];
   const session = new PromptSession(silent(), { ...options, tellsRequests: true });
   const { bench } = session;
   const requests = { ...session.settings.requests, ...options.requests };
@@ -227,7 +216,7 @@ async function recordRounds(
       output.remark(output.palette.waiting(`${countOf(count, 'line')} cannot be followed: ${note}`));
     }
     const sending = new Sending(named, times, concurrency);
-    await recordRound(session, followed, sending, path, options, stop.signal);
+    await recordRound(session, followed, { sending, sides }, path, options, stop.signal);
     if (sending.state.error !== undefined) {
       output.remark(output.palette.waiting(`a request was not answered: ${sending.state.error}`));
     }
@@ -268,7 +257,7 @@ function tellCoverage(output: Output, { files, lines, run }: Coverage, requests:
 async function recordRound(
   session: PromptSession,
   followed: FollowedPlace[],
-  sending: Sending,
+  { sending, sides }: { sending: Sending; sides: Sides },
   path: string,
   options: ContrastCommandOptions,
   stop: AbortSignal,
@@ -288,6 +277,7 @@ async function recordRound(
     headOf(session, followed, options.unveil === true),
     new Veil(session.veil),
   );
+  recorder.sides(sides.good, sides.faulty);
   recordPlaces(session, recorder);
   recordTables(bench, recorder);
   const view = new TraceView(silent, () => undefined, false);

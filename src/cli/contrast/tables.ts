@@ -2,6 +2,7 @@ import { readFileSync, statSync } from 'node:fs';
 import { basename } from 'node:path';
 import { splitLines } from '../../core/source/text.js';
 import type { TrailRecorder } from '../../core/trail/recorder.js';
+import { runFolder } from '../../targets/run-folder.js';
 import type { Workbench } from '../prompt/workbench.js';
 import { filesOf } from './coverage.js';
 
@@ -9,6 +10,8 @@ import { filesOf } from './coverage.js';
 const DATA = ['.json', '.csv', '.tsv', '.yaml', '.yml', '.toml'];
 /** What tools keep in a project for themselves. */
 const OF_TOOLS = /^(?:package(?:-lock)?|tsconfig.*|composer|amber|biome|\..*)\.\w+$|\.lock$/;
+/** What may hold more than a table: nothing of it goes into a trail, whatever its lines are called. */
+const PRIVATE = /secret|credential|passw|token|private|\.?env\b/i;
 /** Of each file, and how many of them: what is larger is no table that somebody has written by hand. */
 const MOST_BYTES = 64 * 1024;
 const MOST_FILES = 200;
@@ -19,7 +22,11 @@ const MOST_FILES = 200;
  */
 export function recordTables(bench: Workbench, recorder: TrailRecorder): void {
   const files = [...new Set(bench.open.flatMap((target) => filesOf(bench, target, DATA)))];
-  for (const path of files.filter((each) => !OF_TOOLS.test(basename(each))).slice(0, MOST_FILES)) {
+  // Where that lies in the project, what is in it is ours, and lets in whoever reads it.
+  const ours = `${runFolder(process.env)}/`;
+  const isTable = (path: string) =>
+    !OF_TOOLS.test(basename(path)) && !PRIVATE.test(path) && !path.startsWith(ours);
+  for (const path of files.filter(isTable).slice(0, MOST_FILES)) {
     try {
       if (statSync(path).size <= MOST_BYTES) {
         recorder.source(path, 1, splitLines(readFileSync(path, 'utf8')));

@@ -114,7 +114,7 @@ export async function nameCheapReturn(fares: Service, guide: Guide): Promise<voi
     throw new AmberError('AL_DEFECT', 'nothing told the faulty request from the good ones');
   }
   output.remark(
-    '\nThe line that makes the price for which the first act stopped is named first, with the value that was wrong before it.',
+    '\nThe line that reads the discount is named first, and the row of the file that it has read is among the next.',
   );
 }
 

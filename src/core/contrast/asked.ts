@@ -1,7 +1,10 @@
+import type { Fact } from './facts.js';
 import { keyOf, type Observation, type Step } from './observation.js';
 
 /** Characters of a value that is looked for in what was asked: a shorter one may be there by chance, unless it is a number. */
 const SHORTEST = 2;
+/** Calls whose arguments are taken for what was asked. */
+const FIRST_CALLS = 2;
 /** How much is left of what is said against a line that only reads what was asked. */
 export const AS_ASKED = 0.4;
 
@@ -30,10 +33,19 @@ export function linesAsAsked(faults: readonly Observation[]): Set<string> {
   return reads;
 }
 
-/** What the first function of the project was called with. Where a file runs for each request, as in PHP, that comes first, and knows nothing yet. */
+/** Whether a fact only says that a value is what was asked for, in each faulty request in which it can be told. */
+export function saysWhatWasAsked({ isValue, key, name }: Fact, faults: readonly Observation[]): boolean {
+  const plain = key.slice(`${name} = `.length).replace(/^['"]|['"]$/g, '');
+  return isValue && plain !== '' && faults.some(({ steps }) => isPartOf(plain, askedIn(steps)));
+}
+
+/** What the first functions of the project were called with: what was asked, and that as it was read. Where a file runs for each request, as in PHP, that comes first, and knows nothing yet. */
 function askedIn(steps: readonly Step[]): string {
-  const first = steps.find(({ opens, before }) => opens && before.size > 0);
-  return first === undefined ? '' : [...first.before.values()].map(({ text }) => text).join(' ');
+  return steps
+    .filter(({ opens, before }) => opens && before.size > 0)
+    .slice(0, FIRST_CALLS)
+    .flatMap(({ before }) => [...before.values()].map(({ text }) => text))
+    .join(' ');
 }
 
 /** Whether a line names nothing but what was asked: that the kinds ask different things is no fault. */
@@ -51,8 +63,8 @@ export function asksOnly(
   );
 }
 
-function setsOnly({ set }: Step, asked: string): boolean {
-  return [...set.values()].every(({ text }) => {
+function setsOnly(step: Step, asked: string): boolean {
+  return [...step.set.values()].every(({ text }) => {
     const plain = text.replace(/^['"]|['"]$/g, '');
     return plain !== '' && (isPartOf(plain, asked) || (/^\d+$/.test(plain) && isPartOf(`0${plain}`, asked)));
   });

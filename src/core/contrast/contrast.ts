@@ -1,5 +1,5 @@
 import { byDecisions } from './alike.js';
-import { AS_ASKED, linesAsAsked } from './asked.js';
+import { AS_ASKED, linesAsAsked, saysWhatWasAsked } from './asked.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
 import { sharedDefaults } from './defaults.js';
@@ -46,6 +46,8 @@ export interface ContrastOptions {
 const EARLY = 0.15;
 /** More is never said of a line. */
 const MOST = 0.99;
+/** What is left for a line that has a value only since its function was called with it. */
+const GIVEN = 0.2;
 /** Below this nothing separates the kinds. */
 const WEAK = 0.5;
 const MOST_RANKED = 20;
@@ -77,8 +79,9 @@ export function contrast(observations: readonly Observation[], options: Contrast
   /** What a line only reads, or passes on, says less against it. */
   const share = (key: string) =>
     (asAsked.has(key) ? AS_ASKED : 1) * (origins.passedOn.has(key) ? PASSED_ON : 1);
-  for (const { key, score, reason } of separating) {
-    add(key, WEIGHTS.value * score * share(key), reason);
+  for (const { key, fact, score, reason, isGiven } of separating) {
+    const own = (isGiven ? GIVEN : 1) * Math.min(saysWhatWasAsked(fact, faults) ? AS_ASKED : 1, share(key));
+    add(key, WEIGHTS.value * score * own, reason);
   }
   for (const [key, { score, what }] of origins.found) {
     add(key, WEIGHTS.origin * score * share(key), `${what}, and comes from here`, true);
@@ -124,7 +127,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   }
   for (const { key, reader, what } of rowsOf(faults, separating, options.sources ?? [], text)) {
     const read = together(evidence.get(reader) ?? []);
-    add(key, WEIGHTS.row * read, `the row that was read: ${what}`);
+    add(key, Math.min(MOST, WEIGHTS.row * read), `the row that was read: ${what}`);
   }
   const order = orderOf(faults);
   const ranked = [...evidence]

@@ -54,9 +54,17 @@ const BLANKS_AROUND = /^(?:(['"]?)\s+\S|(['"]?)\S.*\s\2$)/;
 const EMPTY = /^(?:''|""|\[\]|\{\}|\(\)|set\(\)|array\(0\)|Map\(0\).*|Set\(0\).*|Array\(0\)|)$/;
 
 /** What is true of the values that a line has set, and of how they compare with the others that it can see. */
-export function factsOf({ before, set }: Step): Fact[] {
-  const facts = [...set].flatMap(([name, value]) => factsOfWhole(name, value));
-  return [...facts, ...relationsOf(before, set)];
+export function factsOf(step: Step): Fact[] {
+  const facts = [...step.set].flatMap(([name, value]) => factsOfWhole(name, value));
+  return [...facts, ...givenFacts(step), ...relationsOf(step.before, step.set)];
+}
+
+/** What is odd, or nothing, in what a function was called with: which value else it is says who has called it. */
+function givenFacts(step: Step): Fact[] {
+  const given = step.opens ? [...step.before].filter(([name]) => !step.set.has(name)) : [];
+  return given
+    .flatMap(([name, value]) => factsOfValue(name, value))
+    .filter(({ isOdd, key }) => isOdd || / zero$/.test(key));
 }
 
 /**

@@ -1,5 +1,3 @@
-import { extname } from 'node:path';
-
 /** What a line does that goes wrong often, or hardly ever. */
 export interface Habit {
   /** By how much what is said against the line counts more, or less. */
@@ -122,7 +120,7 @@ const OFTEN: readonly Pattern[] = [
 /** What a line does that goes wrong often or hardly ever; a factor of 1 where it is like any other. */
 export function habitOf(source: string | undefined, file: string): Habit {
   const text = bare(source ?? '', file);
-  const language = extname(file).toLowerCase();
+  const language = /\.\w+$/.exec(file)?.[0].toLowerCase() ?? '';
   const rest = text.replace(GUARDS, '');
   const found = (patterns: readonly Pattern[]) =>
     patterns.find(

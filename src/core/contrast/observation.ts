@@ -36,9 +36,19 @@ export interface Observation {
   status: number | null;
 }
 
+/** What has come to be there with a step: what its line has set, and what its function was called with where it is the first. */
+export function comeIn({ opens, before, set }: Step): ReadonlyMap<string, Value> {
+  return opens ? new Map([...before, ...set]) : set;
+}
+
 /** A place as a key of maps. */
 export function keyOf({ target, file, line }: Place): string {
   return `${target}\0${file}\0${line}`;
+}
+
+/** `quotes.py:83` */
+export function nameOf({ file, line }: Pick<Place, 'file' | 'line'>): string {
+  return `${file.slice(file.lastIndexOf('/') + 1)}:${line}`;
 }
 
 export function placeOf(key: string): Place {

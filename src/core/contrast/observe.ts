@@ -2,6 +2,7 @@ import { readTraceparent } from '../trail/parents.js';
 import { Recorded } from '../trail/recorded.js';
 import type { RecordOf, TrailRecord } from '../trail/records.js';
 import type { Observation, Step, Value } from './observation.js';
+import type { Sides } from './sides.js';
 
 /** Of a request that amber has sent, or of one that a target has served: what tells the good from the faulty. */
 export interface Answer {
@@ -32,6 +33,8 @@ export class Observer {
   readonly #sent = new Map<string, RecordOf<'sent'>>();
   readonly #lines = new Map<number, Line[]>();
   readonly recorded = new Recorded();
+  /** Which requests the trail was recorded to set against each other. */
+  sides: Sides | undefined;
   /** Hits that a limit has left out. */
   dropped = 0;
 
@@ -46,6 +49,9 @@ export class Observer {
         break;
       case 'sent':
         this.#sent.set(readTraceparent(record.traceparent)?.trace ?? '', record);
+        break;
+      case 'contrast':
+        this.sides = record;
         break;
       case 'dropped':
         this.dropped += record.count;

@@ -1,7 +1,6 @@
-import { basename } from 'node:path';
 import { factsOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
-import { keyOf, type Observation, type Place, type Step } from './observation.js';
+import { comeIn, keyOf, nameOf, type Observation, type Step } from './observation.js';
 import type { Separating } from './values.js';
 
 /** How much less each step back says, and how many are taken. */
@@ -100,7 +99,7 @@ export function originsOf(
 /** Whether a fact is true of this pass of its line; of how a number lies among all others the line is known, not the pass. */
 function holds(step: Step, { fact }: Separating): boolean {
   return (
-    step.set.has(variableOf(fact.name)) &&
+    comeIn(step).has(variableOf(fact.name)) &&
     (/ (?:above|below|outside)$/.test(fact.key) || factsOf(step).some(({ key }) => key === fact.key))
   );
 }
@@ -133,9 +132,4 @@ export function madeBy(
     found.push(...front.flatMap((at) => steps[at] ?? []));
   }
   return found;
-}
-
-/** `quotes.py:83` */
-export function nameOf({ file, line }: Place): string {
-  return `${basename(file)}:${line}`;
 }

@@ -89,7 +89,11 @@ function visible({ before, set }: Step): Map<string, Value> {
   return new Map([...before, ...set]);
 }
 
-function differences(faulty: Map<string, Value>, good: Map<string, Value>): Difference[] {
+/** What is another value in the one than in the other, or only there; the last first. */
+export function differences(
+  faulty: ReadonlyMap<string, Value>,
+  good: ReadonlyMap<string, Value>,
+): Difference[] {
   const names = [...new Set([...faulty.keys(), ...good.keys()])].reverse();
   return names
     .filter((name) => faulty.get(name)?.text !== good.get(name)?.text)

@@ -1,8 +1,8 @@
 import { AS_ASKED, asksOnly } from './asked.js';
 import { Flow } from './flow.js';
 import type { Line } from './lines.js';
-import { keyOf, type Observation, type Step } from './observation.js';
-import { madeBy, nameOf, PASSED_ON } from './origins.js';
+import { keyOf, nameOf, type Observation, type Step } from './observation.js';
+import { madeBy, PASSED_ON } from './origins.js';
 import { excerpts, type Parting } from './parting.js';
 import type { Counts, Formula } from './suspicion.js';
 import { WEIGHTS } from './weights.js';

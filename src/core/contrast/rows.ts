@@ -1,5 +1,6 @@
-import { variableOf } from './facts.js';
-import { keyOf, type Observation, type Place, type Step } from './observation.js';
+import { numberOf, variableOf } from './facts.js';
+import { Flow } from './flow.js';
+import { comeIn, keyOf, nameOf, type Observation, type Step, type Value } from './observation.js';
 import type { Separating } from './values.js';
 
 /** A file as it is known: its lines from `first` on. */
@@ -29,6 +30,8 @@ const READS =
 const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
 const OF_ROWS = /^ (?:=|missing|negative|zero|empty|above|below|outside)/;
 const TOKEN = /'([^']*)'|"([^"]*)"|(-?\d+(?:\.\d+)?)|([A-Za-z_][\w-]*)/g;
+/** Files that hold nothing else. */
+const DATA = /\.(?:json|csv|tsv|ya?ml|toml)$/i;
 /** A line that holds data: of a literal, of a table in a text. What calls, decides or defines is code. */
 const IS_CODE =
   /\b(?:def|function|return|if|elsif|elif|while|for|foreach|class|import|require)\b|=>\s*\{$|^\s*(?:#|\/\/|\*)/;
@@ -45,7 +48,9 @@ export function rowsOf(
 ): Row[] {
   const data = sources.flatMap(({ path, first, lines }) =>
     lines.flatMap((line, index) =>
-      isData(line) ? [{ path, line: first + index, tokens: new Set(tokensOf(line)), source: line }] : [],
+      isData(line, path)
+        ? [{ path, line: first + index, tokens: new Set(tokensOf(line)), source: line }]
+        : [],
     ),
   );
   const found = new Map<string, Row>();
@@ -58,34 +63,43 @@ export function rowsOf(
     byKey.set(each.key, [...(byKey.get(each.key) ?? []), each]);
   }
   for (const { steps } of faults.slice(0, MOST_LOOKED_AT)) {
-    for (const step of steps) {
+    const flow = new Flow(steps, text);
+    steps.forEach((step, index) => {
       for (const { fact, score } of byKey.get(keyOf(step)) ?? []) {
-        const source = text(step.file, step.line) ?? '';
-        const value = step.set.get(variableOf(fact.name))?.text;
+        const value = comeIn(step).get(variableOf(fact.name));
         // What type it is, or how it compares with others, is no matter of a row.
-        if (value === undefined || !OF_ROWS.test(fact.key.slice(fact.name.length)) || !READS.test(source)) {
+        if (value === undefined || !OF_ROWS.test(fact.key.slice(fact.name.length))) {
           continue;
         }
-        const rows = data.filter(
-          ({ path, line, tokens }) =>
-            !run.has(`${path}\0${line}`) && isRowOf(tokens, value, asTokens(value), keysOf(step, source)),
-        );
-        for (const { path, line, source: row } of rows.length > MOST_ROWS ? [] : rows) {
-          const place: Place = { target: step.target, file: path, line };
-          const key = keyOf(place);
-          if (score > (found.get(key)?.score ?? 0)) {
-            found.set(key, {
-              key,
-              reader: keyOf(step),
-              score,
-              what: `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.trim()}`,
-            });
+        for (const reader of readersOf(steps, index, flow)) {
+          const source = text(reader.file, reader.line) ?? '';
+          const own = asTokens(value);
+          const keys = new Set([...keysOf(reader, source)].filter((key) => !own.includes(key)));
+          const rows = data.filter(
+            ({ path, line, tokens }) =>
+              READS.test(source) &&
+              !run.has(`${path}\0${line}`) &&
+              canBeOf(path, reader.file) &&
+              isRowOf(tokens, value.text, own, keys),
+          );
+          for (const { path, line, source: row } of rows.length > MOST_ROWS ? [] : rows) {
+            const key = keyOf({ target: reader.target, file: path, line });
+            if (score > (found.get(key)?.score ?? 0)) {
+              const what = `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.trim()}`;
+              found.set(key, { key, reader: keyOf(reader), score, what });
+            }
           }
         }
       }
-    }
+    });
   }
   return [...found.values()];
+}
+
+/** The line itself, and the last one of a call that it has made: that may have read what it returned. */
+function readersOf(steps: readonly Step[], index: number, flow: Flow): Step[] {
+  const inner = flow.returnedTo(index);
+  return [steps[index], inner === undefined ? undefined : steps[inner]].flatMap((step) => step ?? []);
 }
 
 /** Numbers that have a name in the project's files: `WEEK = 7`, `const MOST = 12;`. */
@@ -101,6 +115,15 @@ export function constantsIn(sources: readonly Source[]): Map<string, string> {
     }
   }
   return found;
+}
+
+/** Whether a table of one file can be what the code of another reads: of its own language, or data. */
+function canBeOf(path: string, reader: string): boolean {
+  return extensionOf(path) === extensionOf(reader) || DATA.test(path);
+}
+
+function extensionOf(path: string): string {
+  return path.slice(path.lastIndexOf('.'));
 }
 
 function isRowOf(
@@ -125,9 +148,13 @@ function keysOf({ before, set }: Step, source: string): Set<string> {
   );
 }
 
-function asTokens(value: string): string[] {
-  const plain = value.replace(/^['"]|['"]$/g, '');
-  return plain.length <= 40 ? tokensOf(value.length === plain.length ? value : `'${plain}'`) : [];
+function asTokens(value: Value): string[] {
+  const number = numberOf(value);
+  if (number !== undefined) {
+    return [String(number)];
+  }
+  const plain = value.text.replace(/^['"]|['"]$/g, '');
+  return plain.length <= 40 ? tokensOf(value.text.length === plain.length ? value.text : `'${plain}'`) : [];
 }
 
 /** Texts, numbers and words of a line; a number as it is worth: `1.0` is `1`. */
@@ -137,10 +164,7 @@ function tokensOf(line: string): string[] {
   );
 }
 
-function isData(line: string): boolean {
-  return !IS_CODE.test(line) && /[:=,|;\t]/.test(line) && /['"\d]/.test(line) && !/\w\(\S/.test(line);
-}
-
-function nameOf({ file, line }: Place): string {
-  return `${file.split('/').at(-1)}:${line}`;
+function isData(line: string, path: string): boolean {
+  const isCode = !DATA.test(path) && (IS_CODE.test(line) || /\w\(\S/.test(line));
+  return !isCode && /[:=,|;\t]/.test(line) && /['"\d]/.test(line);
 }

@@ -1,9 +1,9 @@
 import { mentions } from './alike.js';
-import { type Fact, factsOf, numberOf, withParts } from './facts.js';
+import { type Fact, factsOf, numberOf, variableOf, withParts } from './facts.js';
 import { setsLiteral } from './habits.js';
 import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
-import type { Observation } from './observation.js';
+import { comeIn, type Observation } from './observation.js';
 import { rangeFact } from './ranges.js';
 import { separation } from './suspicion.js';
 
@@ -53,11 +53,16 @@ export function valuesApart(
         : 0;
       if (score > 0) {
         const reason = `${fact.name} ${fact.words} here: ${faulty.size} of ${allFaulty} faulty, ${good.size} of ${allGood} good`;
-        separating.push({ key, fact, score, reason });
+        separating.push({ key, fact, score, reason, isGiven: isGiven(line, fact) });
       }
     }
   }
   return separating;
+}
+
+/** Whether a value is what the function was called with, and not what its first line has set. */
+function isGiven({ steps }: Line, { name }: Fact): boolean {
+  return steps.every(({ step }) => step.opens && !step.set.has(variableOf(name)));
 }
 
 function namesOf(observations: ReadonlySet<Observation> = new Set()): number {
@@ -70,6 +75,8 @@ export interface Separating {
   fact: Fact;
   score: number;
   reason: string;
+  /** Whether the function was called with it. */
+  isGiven: boolean;
 }
 
 /** Which facts hold at a line in which requests, and which of them set a variable there to what. */
@@ -80,7 +87,7 @@ function valuesAt(line: Line) {
     for (const fact of factsOf(step)) {
       held.note(fact, observation);
     }
-    for (const [name, value] of [...step.set].flatMap(([whole, each]) => withParts(whole, each))) {
+    for (const [name, value] of [...comeIn(step)].flatMap(([whole, each]) => withParts(whole, each))) {
       const entry = setBy.get(name) ?? { good: new Set(), faulty: new Set(), texts: new Set(), numbers: [] };
       setBy.set(name, entry);
       entry[observation.kind].add(observation);

@@ -1,6 +1,5 @@
-import { basename } from 'node:path';
 import type { Contrast } from './contrast.js';
-import type { Observation } from './observation.js';
+import { nameOf, type Observation } from './observation.js';
 import { excerpts } from './parting.js';
 
 /** What has come out, in one to three sentences. */
@@ -18,16 +17,16 @@ export function verdictOf(
       `Nothing tells the ${faulty} faulty from the ${good} good: they run the same lines with like values.`,
     );
   } else {
-    sentences.push(`${place(first)} in ${first.function}: ${first.reason}.`);
+    sentences.push(`${nameOf(first)} in ${first.function}: ${first.reason}.`);
   }
   if (parting !== undefined) {
-    const nameOf = (id: number) => observations.find((each) => each.id === id)?.name ?? `request ${id}`;
+    const requestOf = (id: number) => observations.find((each) => each.id === id)?.name ?? `request ${id}`;
     const [value] = parting.values;
     const differs = value
       ? `: ${value.name} is ${excerpts(value).faulty} here and ${excerpts(value).good} there`
       : '';
-    const at = `${nameOf(parting.between.faulty)} parts from ${nameOf(parting.between.good)} at ${place(parting.at)}`;
-    sentences.push(first && place(parting.at) === place(first) ? `${at}.` : `${at}${differs}.`);
+    const at = `${requestOf(parting.between.faulty)} parts from ${requestOf(parting.between.good)} at ${nameOf(parting.at)}`;
+    sentences.push(first && nameOf(parting.at) === nameOf(first) ? `${at}.` : `${at}${differs}.`);
   }
   if (weak) {
     sentences.push(
@@ -37,8 +36,4 @@ export function verdictOf(
     );
   }
   return sentences.join(' ');
-}
-
-function place({ file, line }: { file: string; line: number }): string {
-  return `${basename(file)}:${line}`;
 }

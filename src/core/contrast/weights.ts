@@ -22,8 +22,8 @@ export const WEIGHTS = {
   defaulted: 0.75,
   /** A key that stands for something else as well. */
   sharedKey: 0.85,
-  /** A row of a table that such a value was read from. */
-  row: 1,
+  /** A row of a table that such a value was read from: a little more than what is said of the line that has read it. */
+  row: 1.15,
   /** A default that calls before have changed. */
   sharedDefault: 0.95,
   /** All good requests run it, and no faulty one. */

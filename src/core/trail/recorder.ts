@@ -70,6 +70,11 @@ export class TrailRecorder {
     }
   }
 
+  /** Which requests are to be set against each other, by their names. */
+  sides(good: readonly string[], faulty: readonly string[]): void {
+    this.write({ kind: 'contrast', good: [...good], faulty: [...faulty] });
+  }
+
   /** Requests that begin. */
   begin(target: string, begun: readonly BegunRequest[]): void {
     for (const request of begun) {

@@ -134,6 +134,8 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     /** Lines of output, where it is not requests. */
     what: z.literal('lines').optional(),
   }),
+  /** Which requests `amber contrast` has sent as good and as faulty ones, by their names. */
+  z.object({ kind: z.literal('contrast'), good: z.array(z.string()), faulty: z.array(z.string()) }),
   /** Passes that a counter has counted. */
   z.object({ kind: z.literal('count'), target: z.string(), mark: z.int(), count: z.int(), at: z.number() }),
   /** The last line of a trail that was not cut off. */

@@ -1,5 +1,5 @@
 import { contrast } from '../../../src/core/contrast/contrast.js';
-import { FILE, faulty, good } from './observations.js';
+import { FILE, faulty, good, path, request } from './observations.js';
 
 const suspects = (
   all: Parameters<typeof contrast>[0],
@@ -39,6 +39,46 @@ describe('evidence', () => {
         "the row that was read: weight is less than in any good one (at least 15) at quotes.py:2, out of 'motorcycle': 2,",
     });
     expect(found.map(({ file, line }) => `${file}:${line}`)).not.toContain('weights.py:3');
+  });
+
+  it('a row of a file of data, which the last line of a call has read', () => {
+    const source = 'def quote(kind):\n    rate = rate_of(kind)\n    return rate';
+    const table = {
+      path: '/office/rates.csv',
+      source: 'kind,rate\nreturn-adult,0.1\nreturn-child,5\nchild,7\n',
+    };
+    const reader = {
+      path: '/office/rates.py',
+      source: 'def rate_of(kind):\n    name = kind\n    return RATES.get(name)',
+    };
+    const called = (kind: 'good' | 'faulty', name: string, value: string) => {
+      const [first, ...rest] = path([1, `kind=${name}`], [2, `rate=${value}`], [3]);
+      const inner = path([1, `kind=${name}`], [2, `name=return-${name}`], [3]).map((step) => ({
+        ...step,
+        file: reader.path,
+        call: '2',
+      }));
+      const [outer, end] = rest;
+      return request(
+        kind,
+        name,
+        [first, outer, ...inner, end].flatMap((step) => step ?? []),
+      );
+    };
+    const all = [
+      called('good', 'adult', '0.2'),
+      called('good', 'senior', '0.1'),
+      called('faulty', 'child', '5'),
+    ];
+    const found = suspects(all, source, [table, reader]);
+    expect(found).toContainEqual({
+      file: 'rates.csv',
+      line: 3,
+      reason: expect.stringMatching(
+        /^the row that was read: rate .* at quotes\.py:2, out of return-child,5$/,
+      ),
+    });
+    expect(found.map(({ file, line }) => `${file}:${line}`)).not.toContain('rates.csv:4');
   });
 
   it('where only faulty requests go on from a line that all run, the line is told with it', () => {

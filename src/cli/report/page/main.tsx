@@ -1,7 +1,8 @@
 import 'uplot/dist/uPlot.min.css';
 import './page.css';
 import { render } from 'preact';
-import { useEffect, useState } from 'preact/hooks';
+import { useEffect, useMemo, useState } from 'preact/hooks';
+import { ContrastView, contrastOf } from './contrast.js';
 import { countOf, number } from './format.js';
 import { type Filter, NO_FILTER, Overview } from './overview.js';
 import { RequestView } from './request.js';
@@ -9,12 +10,14 @@ import { type PageFacts, Trail, unpack } from './trail.js';
 import { ValuesView } from './values.js';
 
 /** Where in the page one is, as the address has it. */
-function placeOf(hash: string): { view: 'requests' | 'values' } | { view: 'request'; id: number } {
+function placeOf(
+  hash: string,
+): { view: 'requests' | 'values' | 'contrast' } | { view: 'request'; id: number } {
   const [, id] = /^#\/request\/(\d+)$/.exec(hash) ?? [];
   if (id !== undefined) {
     return { view: 'request', id: Number(id) };
   }
-  return { view: hash === '#/values' ? 'values' : 'requests' };
+  return { view: hash === '#/values' ? 'values' : hash === '#/contrast' ? 'contrast' : 'requests' };
 }
 
 /** What the system or the reader wants: `light` or `dark`. */
@@ -38,6 +41,7 @@ function App({ trail }: { trail: Trail }) {
   const [place, setPlace] = useState(placeOf(location.hash));
   const [filter, setFilter] = useState<Filter>(NO_FILTER);
   const [theme, switchTheme] = useTheme();
+  const contrasted = useMemo(() => contrastOf(trail), [trail]);
   useEffect(() => {
     const onHash = () => {
       setPlace(placeOf(location.hash));
@@ -64,7 +68,13 @@ function App({ trail }: { trail: Trail }) {
   };
   return (
     <>
-      <Head trail={trail} view={place.view} theme={theme} onTheme={switchTheme} />
+      <Head
+        trail={trail}
+        view={place.view}
+        hasContrast={contrasted !== undefined}
+        theme={theme}
+        onTheme={switchTheme}
+      />
       {place.view === 'request' ? (
         <RequestView
           key={place.id}
@@ -74,6 +84,8 @@ function App({ trail }: { trail: Trail }) {
             location.hash = '#/';
           }}
         />
+      ) : place.view === 'contrast' && contrasted !== undefined ? (
+        <ContrastView contrasted={contrasted} trail={trail} />
       ) : place.view === 'values' ? (
         <ValuesView trail={trail} onOpen={open} theme={theme} />
       ) : (
@@ -86,11 +98,14 @@ function App({ trail }: { trail: Trail }) {
 function Head({
   trail,
   view,
+  hasContrast,
   theme,
   onTheme,
 }: {
   trail: Trail;
   view: string;
+  /** Whether the trail has good and faulty requests that can be set against each other. */
+  hasContrast: boolean;
   theme: string;
   onTheme: () => void;
 }) {
@@ -128,6 +143,11 @@ function Head({
         <a href="#/values" aria-current={view === 'values' ? 'page' : undefined}>
           Values
         </a>
+        {hasContrast ? (
+          <a href="#/contrast" aria-current={view === 'contrast' ? 'page' : undefined}>
+            Contrast
+          </a>
+        ) : null}
         <button
           type="button"
           onClick={onTheme}
