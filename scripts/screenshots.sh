@@ -169,7 +169,6 @@ until_shown 'lines = .Line'
 sleep 0.5
 type_line '= trip'
 until_shown 'Trip(start'
-shoot two-targets
 type_line 'drop all'
 type_line 'resume'
 type_line 'detach'

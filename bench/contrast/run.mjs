@@ -22,6 +22,7 @@ import { parseArgs, promisify } from 'node:util';
 import { contrast } from '../../dist/src/core/contrast/contrast.js';
 import { Observer } from '../../dist/src/core/contrast/observe.js';
 import { commonStart } from '../../dist/src/core/contrast/parting.js';
+import { bySides } from '../../dist/src/core/contrast/sides.js';
 import { FORMULAS } from '../../dist/src/core/contrast/suspicion.js';
 import { verdictOf } from '../../dist/src/core/contrast/verdict.js';
 import { AMBER, freePort, pause } from '../faults/served.mjs';
@@ -134,7 +135,10 @@ function caseOf(name) {
 }
 
 /** Has the built command find what is faulty in a service, which is started for that. */
-async function live({ runtime, partner, source, good, faulty }, trail) {
+async function live(
+  { runtime, partner, source, good, faulty, times = options.times, concurrency = 1 },
+  trail,
+) {
   const folder = mkdtempSync('/tmp/amber-contrast-');
   const env = { ...process.env, AMBER_RUN_DIR: mkdtempSync('/tmp/amber-run-') };
   cpSync(source, folder, { recursive: true, filter: (path) => !path.endsWith('case.json') });
@@ -148,14 +152,15 @@ async function live({ runtime, partner, source, good, faulty }, trail) {
     const asked = partner && (await begin(partner.runtime, join(folder, partner.folder), env));
     const origin = await begin(runtime, folder, asked ? { ...env, PARTNER_URL: asked } : env);
     const requests = Object.fromEntries(
-      Object.entries({ ...good, ...faulty }).map(([each, { path, body }]) => [
+      Object.entries({ ...good, ...faulty }).map(([each, { path, body, expect }]) => [
         each,
-        { method: 'POST', url: `${origin}${path}`, body },
+        { method: 'POST', url: `${origin}${path}`, body, ...(expect ? { expect } : {}) },
       ]),
     );
     writeFileSync(join(folder, 'amber.yaml'), JSON.stringify({ requests }));
     const kinds = ['--good', ...Object.keys(good), '--faulty', ...Object.keys(faulty)];
-    const args = ['contrast', ...kinds, '--times', options.times, '--trail', trail, '--json'];
+    const often = ['--times', `${times}`, '--concurrency', `${concurrency}`];
+    const args = ['contrast', ...kinds, ...often, '--trail', trail, '--json'];
     const { stdout } = await run(process.execPath, [AMBER, ...args], { cwd: folder, env });
     return JSON.parse(stdout.trim().split('\n').at(-1));
   } finally {
@@ -186,7 +191,7 @@ function observed(trail, good, faulty) {
   for (const line of readFileSync(trail, 'utf8').trim().split('\n')) {
     observer.add(JSON.parse(line));
   }
-  const kindOf = ({ name }) => (name in good ? 'good' : name in faulty ? 'faulty' : null);
+  const kindOf = bySides({ good: Object.keys(good), faulty: Object.keys(faulty) });
   return { observer, all: observer.observations(kindOf).filter(({ steps }) => steps.length > 0) };
 }
 

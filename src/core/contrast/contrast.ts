@@ -9,7 +9,7 @@ import { linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
-import { type Add, byEnds, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
+import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
 import { constantsIn, rowsOf, type Source } from './rows.js';
 import { FORMULAS, type Formula } from './suspicion.js';
 import { valuesApart } from './values.js';
@@ -102,6 +102,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   }
   byPartings(partings, { faults, goods }, text, add);
   byTurns(observations, options.formula ?? FORMULAS.ochiai, goods.length, faults.length, add);
+  byInterruptions(lines, goods.length, faults.length, add);
   byEnds(faults, goods, add);
   byDecisions(lines, separating, options.text, add);
   for (const { key, fact, score, work } of decisionsOf(

@@ -22,6 +22,8 @@ export interface Step extends Place {
   set: ReadonlyMap<string, Value>;
   /** Whether `before` is what the function was called with. */
   opens: boolean;
+  /** Whether another request has run lines between this one and the next of the same call, in the same target. */
+  isInterrupted: boolean;
 }
 
 /** What one request has done, in order, in all services that it reached. */

@@ -1,6 +1,7 @@
 import { readTraceparent } from '../trail/parents.js';
 import { Recorded } from '../trail/recorded.js';
 import type { RecordOf, TrailRecord } from '../trail/records.js';
+import { interrupted } from './interruptions.js';
 import type { Observation, Step, Value } from './observation.js';
 import type { Sides } from './sides.js';
 
@@ -88,6 +89,7 @@ export class Observer {
       const trace = readTraceparent(request.traceparent)?.trace ?? `request ${request.id}`;
       traces.set(trace, [...(traces.get(trace) ?? []), request]);
     }
+    const between = this.#interrupted();
     return [...traces].flatMap(([trace, requests]) => {
       const [root] = requests.sort((one, other) => one.at - other.at);
       if (root === undefined) {
@@ -98,8 +100,23 @@ export class Observer {
       const name = answer.name ?? `${answer.method} ${answer.path}`;
       return kind === null
         ? []
-        : [{ id: root.id, name, kind, status: answer.status, steps: this.#stepsOf(requests) }];
+        : [{ id: root.id, name, kind, status: answer.status, steps: this.#stepsOf(requests, between) }];
     });
+  }
+
+  /** Lines after which another request has had its turn, before the next of the same call. */
+  #interrupted(): Set<RecordOf<'hit'>> {
+    const lines = [...this.#lines.values()].flat().map(({ hit, follow }) => ({
+      ...{
+        hit,
+        target: hit.target,
+        call: `${follow.call}`,
+        request: hit.request,
+        time: hit.time,
+        seq: hit.seq,
+      },
+    }));
+    return new Set([...interrupted(lines)].map(({ hit }) => hit));
   }
 
   #answerOf(root: RecordOf<'request'>, sent: RecordOf<'sent'> | undefined): Answer {
@@ -115,7 +132,7 @@ export class Observer {
   }
 
   /** All lines of a trace in the order in which they ran: of each service by its own count, between services by time. */
-  #stepsOf(requests: readonly RecordOf<'request'>[]): Step[] {
+  #stepsOf(requests: readonly RecordOf<'request'>[], between: ReadonlySet<RecordOf<'hit'>>): Step[] {
     const lines = inOrder(requests.flatMap(({ id }) => this.#lines.get(id) ?? []));
     const calls = new Map<
       string,
@@ -140,6 +157,7 @@ export class Observer {
         before,
         set: new Map<string, Value>(),
         opens: known === undefined,
+        isInterrupted: between.has(hit),
       };
       calls.set(call, { before, last: step });
       return step;

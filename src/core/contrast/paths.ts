@@ -4,7 +4,7 @@ import type { Line } from './lines.js';
 import { keyOf, nameOf, type Observation, type Step } from './observation.js';
 import { madeBy, PASSED_ON } from './origins.js';
 import { excerpts, type Parting } from './parting.js';
-import type { Counts, Formula } from './suspicion.js';
+import { type Counts, type Formula, separation } from './suspicion.js';
 import { WEIGHTS } from './weights.js';
 
 /** Says something against a line; `isOrigin`: of another line's value, which has come from this one. */
@@ -124,6 +124,29 @@ export function byTurns(
       const above = everywhere < 1 ? (formula(counts) - everywhere) / (1 - everywhere) : 0;
       add(key, WEIGHTS.turns * Math.max(0, above), `from here to line ${line}: ${runsIn(counts)}`);
     }
+  }
+}
+
+/** By what other requests have done between a line and the next: of what is read before an await it may be too late then. */
+export function byInterruptions(
+  lines: ReadonlyMap<string, Line>,
+  allGood: number,
+  allFaulty: number,
+  add: Add,
+): void {
+  for (const [key, { steps }] of lines) {
+    const seen = { good: new Set<Observation>(), faulty: new Set<Observation>() };
+    for (const { step, observation } of steps) {
+      if (step.isInterrupted) {
+        seen[observation.kind].add(observation);
+      }
+    }
+    const counts = { faulty: seen.faulty.size, allFaulty, good: seen.good.size, allGood };
+    add(
+      key,
+      WEIGHTS.interrupted * separation(counts),
+      `another request has run between this line and the next: ${counts.faulty} of ${allFaulty} faulty, ${counts.good} of ${allGood} good`,
+    );
   }
 }
 

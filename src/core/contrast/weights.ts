@@ -10,6 +10,8 @@ export const WEIGHTS = {
   parts: 0.75,
   /** What the parting line only names was made there. */
   madeParting: 0.72,
+  /** Another request has run between the line and the next. */
+  interrupted: 0.8,
   /** The last line of a request that has failed. */
   last: 0.7,
   /** It decides something by a value that separates the kinds, and both go the same way. */

@@ -10,7 +10,16 @@ const SOURCE = [
 function found(value: string, call = SOURCE[2] ?? '', parameter = 'chosen') {
   const source = [SOURCE[0], SOURCE[1], call];
   const step = (line: number, name: string, before: Record<string, string>): Step => ({
-    ...{ target: 't', file: '/extras.py', line, function: name, call: name, opens: true, set: new Map() },
+    ...{
+      target: 't',
+      file: '/extras.py',
+      line,
+      function: name,
+      call: name,
+      opens: true,
+      isInterrupted: false,
+      set: new Map(),
+    },
     before: new Map(Object.entries(before).map(([key, text]) => [key, { text, type: 'x' }])),
   });
   const steps = [step(3, 'handle', {}), step(2, 'Extras.collect', { [parameter]: value })];

@@ -60,6 +60,7 @@ it('what a line sets is compared with what it can see', () => {
     ]),
     set: new Map([['group', value('4')]]),
     opens: false,
+    isInterrupted: false,
   };
   const relations = factsOf(step).filter(({ other }) => other !== undefined);
   expect(relations).toMatchObject([{ name: 'group', words: 'is as much as count', other: 'count' }]);

@@ -27,6 +27,7 @@ export function path(...lines: [number, string?][]): Step[] {
       before: new Map(before),
       set,
       opens: index === 0,
+      isInterrupted: false,
     };
     for (const [name, value] of set) {
       before.set(name, value);

@@ -13,7 +13,7 @@ const observation = (id: number, name: string, kind: 'good' | 'faulty', steps: S
   status: 200,
 });
 const step = (line: number, before: Record<string, string>, set: Record<string, string> = {}): Step => ({
-  ...{ target: 't', file: '/f.py', line, function: 'f', call: '1', opens: line === 1 },
+  ...{ target: 't', file: '/f.py', line, function: 'f', call: '1', opens: line === 1, isInterrupted: false },
   before: new Map(Object.entries(before).map(([name, text]) => [name, value(text)])),
   set: new Map(Object.entries(set).map(([name, text]) => [name, value(text)])),
 });
