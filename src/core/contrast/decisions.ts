@@ -1,5 +1,5 @@
 import { compare, type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
-import { BYTES } from './habits.js';
+import { BYTES, ROUNDS } from './habits.js';
 import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation, Step, Value } from './observation.js';
@@ -8,9 +8,6 @@ import { separation } from './suspicion.js';
 
 const DECIDES =
   /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or|in)\b|\?|&&|\|\||<=?|(?<![=-])>=?|==/;
-/** What cuts numbers, or rounds them. */
-const ROUNDS =
-  /\b(?:int|round|floor|ceil|trunc|number_format)\(|\.(?:toFixed|round|floor|ceil|to_i|truncate)\b|\(int\)|\bparseInt\(/;
 /** What divides whole numbers, and so cuts: `//`, `intdiv`, a division that is cut. */
 const CUTS = /\w\s*\/\/?\s*\w|\bintdiv\(|\bdivmod\b|\.div\b/;
 const NAME = /[$@]{0,2}[A-Za-z_]\w*/g;

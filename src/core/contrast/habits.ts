@@ -10,6 +10,10 @@ export interface Habit {
 export const BYTES =
   /\blatin1\b|\bascii\b|\biso-?8859|\b(?:en|de)code\(|utf8_(?:en|de)code|force_encoding|\bstr(?:len|rev|pad|toupper|tolower)\(|\bstr_pad\(|\bsubstr\(/i;
 
+/** What cuts numbers, or rounds them. */
+export const ROUNDS =
+  /\b(?:int|round|floor|ceil|trunc|number_format)\(|\.(?:toFixed|round|floor|ceil|to_i|truncate)\b|\(int\)|\bparseInt\(/;
+
 interface Pattern {
   matches: RegExp;
   /** Extensions of files; in all languages where there are none. */
@@ -88,8 +92,7 @@ const OFTEN: readonly Pattern[] = [
   },
   { matches: /\|\|=|\bcache|\bmemo/i, factor: 1.32, words: 'it keeps what it has found' },
   {
-    matches:
-      /\w \/\/ \w|\b(?:round|floor|ceil|trunc|intdiv|int|number_format)\(|\.(?:toFixed|round|floor|ceil|to_i|truncate)\b|\(int\)|\bparseInt\(/,
+    matches: new RegExp(`\\w // \\w|\\bintdiv\\(|${ROUNDS.source}`),
     factor: 1.32,
     words: 'it cuts or rounds',
   },

@@ -1,0 +1,4 @@
+def season_of(month):
+    if 6 <= month <= 8:
+        return "high"
+    return "low"
