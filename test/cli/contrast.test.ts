@@ -98,8 +98,10 @@ it('the line is named by one command, from requests alone, in one record or for 
   expect(told.stdout).toMatch(
     /round 1: which of \d+ lines in 2 files run in 3 requests: \d+ do\nround 2: the values of/,
   );
-  expect(told.stdout).toMatch(/2 faulty against 4 good\ntables\.py:4 in discount_of: rate is/);
-  expect(told.stdout).toMatch(/look there: amber attach [\w-]+ --break '.*\.py:\d+'/);
+  expect(told.stdout).toMatch(
+    /2 faulty against 4 good\ntables\.py:1: the row that was read: rate is 5 at tables\.py:4/,
+  );
+  expect(told.stdout).toMatch(/look there: amber attach [\w-]+ --break '.*tables\.py:4'/);
 
   // The trail that was written says the same again, by what was expected of the answers.
   const trail = /trail: (\S+)/.exec(told.stdout)?.[1] ?? '';

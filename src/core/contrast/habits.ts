@@ -42,6 +42,8 @@ const HARDLY: readonly Pattern[] = [
   },
   { matches: /^(?:const|let|var)\s+[\w{}\s,:]+=\s*require\(/, factor: 0.02 },
   { matches: SETS_LITERAL, factor: 0.25 },
+  // It hands on what another line has made.
+  { matches: /^(?:(?:const|let|var)\s+)?[$@]{0,2}\w+\s*=\s*[$@]{0,2}[A-Za-z_]\w*\s*;?$/, factor: 0.7 },
 ];
 
 /** What only looks whether there is something before it is used: `row && row[kind]`, `last === null ||`. */

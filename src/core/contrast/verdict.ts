@@ -17,7 +17,8 @@ export function verdictOf(
       `Nothing tells the ${faulty} faulty from the ${good} good: they run the same lines with like values.`,
     );
   } else {
-    sentences.push(`${nameOf(first)} in ${first.function}: ${first.reason}.`);
+    const where = first.function === '' ? nameOf(first) : `${nameOf(first)} in ${first.function}`;
+    sentences.push(`${where}: ${first.reason}.`);
   }
   if (parting !== undefined) {
     const requestOf = (id: number) => observations.find((each) => each.id === id)?.name ?? `request ${id}`;
