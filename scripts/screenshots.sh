@@ -30,7 +30,7 @@ office=
 trap 'kill $display $office 2>/dev/null || true; rm -rf "$work"' EXIT
 
 # Waits until the terminal's recording holds a text.
-until_shown() { for _ in $(seq 200); do grep -aq "$1" "$work/log" 2>/dev/null && return; sleep 0.05; done; echo "not shown: $1" >&2; exit 1; }
+until_shown() { for _ in $(seq 600); do grep -aq "$1" "$work/log" 2>/dev/null && return; sleep 0.05; done; echo "not shown: $1" >&2; exit 1; }
 
 open_terminal() {
   rm -f "$work/log"
@@ -261,8 +261,6 @@ type_line 'clear; amber contrast --good good-single good-return --faulty return-
 until_shown 'look there'
 shoot contrast
 close_terminal
-amber report "$work/contrast.ndjson" --html
-page page-contrast '#/contrast' contrast
 
 cat >"$work/demo/amber.yaml" <<YAML
 targets:
@@ -343,6 +341,8 @@ page() {
 }
 page page '#/'
 page page-request "#/request/$booking"
+amber report "$work/contrast.ndjson" --html
+page page-contrast '#/contrast' contrast
 
 cat >"$work/demo/amber.yaml" <<YAML
 requests:

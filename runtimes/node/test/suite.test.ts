@@ -25,7 +25,7 @@ console.log('ready');
 const linesSchema = z.object({ breakpoints: z.array(z.object({ line: z.number() })) });
 
 /** Marks on every so manieth line; AMBER_EVERY=1 takes some minutes, since each change is made by itself. */
-const EVERY = Number(process.env.AMBER_EVERY ?? 30);
+const EVERY = Number(process.env.AMBER_EVERY ?? 20);
 
 /** What the tests print, from a process where `prepare` has been at work before. */
 async function run(prepare: (attached: Attached) => Promise<void>): Promise<string[]> {
@@ -84,7 +84,7 @@ describe('the tests of a package', () => {
       const routes = await markEverything(attached, kind);
       const spliced = routes.filter((route) => route === 'spliced');
       expect(spliced.length).toBeGreaterThan(300 / EVERY);
-      expect(spliced.length / routes.length).toBeGreaterThan(0.8);
+      expect(spliced.length / routes.length).toBeGreaterThan(0.7);
     });
     expect(results).toEqual(bare);
   });

@@ -1,4 +1,4 @@
-import { existsSync } from 'node:fs';
+import { statSync } from 'node:fs';
 import { relative } from 'node:path';
 import { RUNTIMES, targetsHere } from '../../../runtimes/list.js';
 import { type Contrast, contrast as setAgainst } from '../../core/contrast/contrast.js';
@@ -84,9 +84,12 @@ export async function contrast(words: string[], given: ContrastCommandOptions): 
   return options.exitCode === true && result.ranked.length > 0 ? 1 : 0;
 }
 
-/** A trail rather than a target, whose name may have a dot too. */
+/** A trail rather than a target, whose name may have a dot too, and be that of a folder here. */
 function isFile(word: string): boolean {
-  return !/^tcp:/.test(word) && (/\/|\.ndjson$/.test(word) || existsSync(word));
+  return (
+    !/^tcp:/.test(word) &&
+    (/\/|\.ndjson$/.test(word) || statSync(word, { throwIfNoEntry: false })?.isFile() === true)
+  );
 }
 
 /** What is named after `--good` and `--faulty` may be a target, when no request is called so. */
