@@ -46,17 +46,21 @@ def discount_of(kind):
     return rate
 `;
 
-/** The service and `amber run`, which ends with it. */
-async function end(amber: Amber): Promise<void> {
-  for (const pid of childrenOf(amber.child.pid)) {
-    process.kill(pid);
+/** Services under `amber run`, which ends with them: also where a test has failed, since others look at all that runs. */
+const served: Amber[] = [];
+afterEach(async () => {
+  for (const amber of served.splice(0)) {
+    for (const pid of childrenOf(amber.child.pid)) {
+      process.kill(pid);
+    }
+    await amber.ended;
   }
-  await amber.ended;
-}
+});
 
 async function serve() {
   const folder = makeFolder({ 'app.py': APP, 'tables.py': TABLES });
   const amber = startAmber(['run', '--', 'python3', 'app.py'], { cwd: folder });
+  served.push(amber);
   const output = await amber.shows(/^\d+\n/);
   const port = /^\d+/.exec(output)?.[0];
   const request = (passengers: string[], back: boolean) => ({
@@ -71,11 +75,11 @@ async function serve() {
     'return-with-child': request(['adult', 'child'], true),
   };
   writeFileSync(join(folder, 'amber.yaml'), JSON.stringify({ requests }));
-  return { folder, amber };
+  return { folder };
 }
 
 it('the line is named by one command, from requests alone, in one record or for people', async () => {
-  const { folder, amber } = await serve();
+  const { folder } = await serve();
   const kinds = ['--good', 'single', 'good-return', '--faulty', 'return-with-child', '--times', '2'];
   const { stdout, code } = await runAmber(['contrast', ...kinds, '--json'], { cwd: folder });
   const records = recordsOf(stdout);
@@ -110,11 +114,10 @@ it('the line is named by one command, from requests alone, in one record or for 
   expect(recordsOf(again.stdout)[0]).toMatchObject({ ranked: record.ranked, rounds: 0 });
   const none = await runAmber(['contrast', trail, '--faulty-when', 'status >= 500'], { cwd: folder });
   expect(none.stdout).toContain('There is no faulty request');
-  await end(amber);
 });
 
 it('one round is enough where it is said what to follow; a request that is both is told apart by its expect', async () => {
-  const { folder, amber } = await serve();
+  const { folder } = await serve();
   const { stdout } = await runAmber(
     [
       'contrast',
@@ -130,7 +133,6 @@ it('one round is enough where it is said what to follow; a request that is both 
     { cwd: folder },
   );
   expect(recordsOf(stdout)[0]).toMatchObject({ good: 1, faulty: 1, rounds: 1 });
-  await end(amber);
 });
 
 it.each([
