@@ -1,12 +1,12 @@
-import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { type TrailRecord, trailRecordSchema } from '../../src/core/trail/records.js';
+import type { TrailRecord } from '../../src/core/trail/records.js';
 import { TrailStory } from '../../src/core/trail/story.js';
 import { type Amber, runAmber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { phpHas } from '../support/php.js';
 import { makeFolder } from '../support/program.js';
 import { rubyHas } from '../support/ruby.js';
+import { trailOf } from '../support/trail.js';
 
 const DEMO = resolve(__dirname, '..', '..', 'demo');
 const hasAll = rubyHas() && phpHas('cli');
@@ -41,10 +41,7 @@ const hasAll = rubyHas() && phpHas('cli');
     const send = ['--send', 'booking', '--times', '6', '--concurrency', '2', '--trail', trail];
     const traced = await runAmber(['trace', ...pids, ...marks, ...send], { cwd: folder });
     expect(traced.stdout).toContain('6 of 6 sent (0 good, 6 faulty)');
-    const records: TrailRecord[] = readFileSync(trail, 'utf8')
-      .trim()
-      .split('\n')
-      .map((line) => trailRecordSchema.parse(JSON.parse(line)));
+    const records: TrailRecord[] = trailOf(trail);
     const desks = records.flatMap((record) =>
       record.kind === 'request' && record.path === '/bookings' ? [record.id] : [],
     );

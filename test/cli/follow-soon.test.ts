@@ -1,9 +1,8 @@
-import { readFileSync } from 'node:fs';
-import { trailRecordSchema } from '../../src/core/trail/records.js';
 import { startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
 import { endPrograms } from '../support/program.js';
+import { trailOf } from '../support/trail.js';
 
 useRunFolder();
 afterEach(endPrograms);
@@ -48,10 +47,7 @@ it('lines of a function that is just running are followed before requests are se
   expect(await get('/release')).toBe('at /release');
   expect(await waiting).toBe('at /wait');
   expect(await trace.ended).toMatchObject({ code: 0 });
-  const records = readFileSync(trail, 'utf8')
-    .trim()
-    .split('\n')
-    .map((line) => trailRecordSchema.parse(JSON.parse(line)));
+  const records = trailOf(trail);
   const quotes = records.flatMap((record) =>
     record.kind === 'request' && record.path === '/quote' ? [record.id] : [],
   );

@@ -1,9 +1,9 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { trailRecordSchema } from '../../src/core/trail/records.js';
 import { recordsOf, runAmber, startAmber, startInTerminal } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { NodeProgram } from '../support/node.js';
+import { trailOf } from '../support/trail.js';
 
 useRunFolder();
 
@@ -29,11 +29,6 @@ describe('amber trace', () => {
   afterEach(() => program.end());
 
   const ask = async (n: number) => await (await fetch(`${base}/${n}`)).text();
-  const trailOf = (path: string) =>
-    readFileSync(path, 'utf8')
-      .split('\n')
-      .filter(Boolean)
-      .map((line) => trailRecordSchema.parse(JSON.parse(line)));
   const start = (...args: string[]) =>
     startAmber(['trace', `${program.pid}`, ...args], { cwd: program.folder });
 

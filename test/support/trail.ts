@@ -1,4 +1,13 @@
-import type { RecordOf, TrailRecord } from '../../src/core/trail/records.js';
+import { readFileSync } from 'node:fs';
+import { type RecordOf, type TrailRecord, trailRecordSchema } from '../../src/core/trail/records.js';
+
+/** The records of a trail that was written, each as its schema has it. */
+export function trailOf(path: string): TrailRecord[] {
+  return readFileSync(path, 'utf8')
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => trailRecordSchema.parse(JSON.parse(line)));
+}
 
 /** Records of a trail made by hand: the ferry office's booking that goes through four services. */
 export const TRACE = '4bf92f3577b34da6a3ce929d0e0e4736';

@@ -152,7 +152,7 @@ async function sendEverywhere({ bench }: PromptSession, sends: boolean): Promise
   // A target that has gone meanwhile is told of in its own place.
   await bench.sendMarks().catch(unlessGone);
   if (sends) {
-    await onSoon(bench, new AbortController().signal);
+    await onSoon(bench);
   }
   const waiting = new Map<string, number>();
   for (const mark of bench.marks.all.filter(({ on }) => on)) {

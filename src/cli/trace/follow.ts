@@ -80,11 +80,11 @@ const LOOK_EVERY = 50;
  * they should see.
  * @returns why marks are still not on, with how many; those whose code is not loaded yet are none of them
  */
-export async function onSoon(bench: Workbench, signal: AbortSignal): Promise<Map<string, number>> {
+export async function onSoon(bench: Workbench, signal?: AbortSignal): Promise<Map<string, number>> {
   const until = Date.now() + patient(SOON_WITHIN);
   for (;;) {
     const left = notOn(bench);
-    if (Date.now() > until || signal.aborted || ![...left.keys()].some((note) => SOON.test(note))) {
+    if (Date.now() > until || signal?.aborted || ![...left.keys()].some((note) => SOON.test(note))) {
       return left;
     }
     await sleep(LOOK_EVERY);

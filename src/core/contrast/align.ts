@@ -1,5 +1,5 @@
 import { keyOf, type Observation, type Step } from './observation.js';
-import { type Difference, differences } from './parting.js';
+import { commonStart, type Difference, differences } from './parting.js';
 
 /** A line that both requests run, or one of them. */
 export interface Aligned {
@@ -18,10 +18,7 @@ const MOST_COMPARED = 1_500;
  */
 export function alignPaths(faulty: Observation, good: Observation): Aligned[] {
   const [one, other] = [faulty.steps, good.steps];
-  let start = 0;
-  while (start < one.length && start < other.length && isSame(one[start], other[start])) {
-    start += 1;
-  }
+  const start = commonStart(one, other);
   const aligned = one.slice(0, start).map((step, index) => together(step, other[index] as Step));
   const [restOne, restOther] = [one.slice(start), other.slice(start)];
   if (restOne.length > MOST_COMPARED || restOther.length > MOST_COMPARED) {
@@ -34,10 +31,6 @@ export function alignPaths(faulty: Observation, good: Observation): Aligned[] {
   return [...aligned, ...common(restOne, restOther)];
 }
 
-function isSame(one: Step | undefined, other: Step | undefined): boolean {
-  return one !== undefined && other !== undefined && keyOf(one) === keyOf(other);
-}
-
 function together(faulty: Step, good: Step): Aligned {
   return { faulty, good, differs: differences(faulty.set, good.set) };
 }
@@ -48,21 +41,23 @@ function alone(faulty: Step | undefined, good: Step | undefined): Aligned {
 
 /** By dynamic programming: how long the longest common run is from each pair of lines on. */
 function common(one: readonly Step[], other: readonly Step[]): Aligned[] {
+  const [keys, otherKeys] = [one.map(keyOf), other.map(keyOf)];
   const width = other.length + 1;
   const longest = new Uint16Array((one.length + 1) * width);
   const at = (row: number, column: number) => longest[row * width + column] ?? 0;
   for (let row = one.length - 1; row >= 0; row -= 1) {
     for (let column = other.length - 1; column >= 0; column -= 1) {
-      longest[row * width + column] = isSame(one[row], other[column])
-        ? at(row + 1, column + 1) + 1
-        : Math.max(at(row + 1, column), at(row, column + 1));
+      longest[row * width + column] =
+        keys[row] === otherKeys[column]
+          ? at(row + 1, column + 1) + 1
+          : Math.max(at(row + 1, column), at(row, column + 1));
     }
   }
   const aligned: Aligned[] = [];
   let [row, column] = [0, 0];
   while (row < one.length || column < other.length) {
     const [faulty, good] = [one[row], other[column]];
-    if (faulty !== undefined && good !== undefined && isSame(faulty, good)) {
+    if (faulty !== undefined && good !== undefined && keys[row] === otherKeys[column]) {
       aligned.push(together(faulty, good));
       row += 1;
       column += 1;

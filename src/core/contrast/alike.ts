@@ -1,4 +1,4 @@
-import { codeOf } from './decisions.js';
+import { codeOf, mentions, type SourceText } from './code.js';
 import type { Line } from './lines.js';
 import type { Add } from './paths.js';
 import type { Separating } from './values.js';
@@ -10,18 +10,19 @@ const DECIDES = /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|an
 export function byDecisions(
   lines: ReadonlyMap<string, Line>,
   separating: readonly Separating[],
-  text: ((file: string, line: number) => string | undefined) | undefined,
+  text: SourceText,
   add: Add,
 ): void {
   for (const [key, { place, good, faulty }] of lines) {
-    const source = text?.(place.file, place.line);
+    const source = text(place.file, place.line);
     if (source === undefined || good.size === 0 || faulty.size === 0 || !DECIDES.test(source)) {
       continue;
     }
+    const code = codeOf(source);
     const named = separating
-      .filter(({ fact }) => mentions(source, fact.name))
+      .filter(({ fact }) => mentions(code, fact.name))
       .map(({ fact, score }) => {
-        const byBoth = fact.other !== undefined && mentions(source, fact.other);
+        const byBoth = fact.other !== undefined && mentions(code, fact.other);
         // Which value it is says little of where a line goes.
         const weight = byBoth ? WEIGHTS.decidesByBoth : WEIGHTS.decides * (fact.isValue ? 0.5 : 1);
         return { fact, byBoth, score: score * weight };
@@ -33,11 +34,4 @@ export function byDecisions(
       add(key, Math.min(0.95, named.score), reason);
     }
   }
-}
-
-/** Whether a line names a variable, or part of one. */
-export function mentions(line: string, name: string): boolean {
-  const source = codeOf(line);
-  const at = source.indexOf(name);
-  return at >= 0 && !/\w/.test(source[at - 1] ?? '') && !/\w/.test(source[at + name.length] ?? '');
 }

@@ -1,3 +1,4 @@
+import { namesIn, type SourceText } from './code.js';
 import type { Fact } from './facts.js';
 import { keyOf, type Observation, type Step } from './observation.js';
 
@@ -12,17 +13,16 @@ export const AS_ASKED = 0.4;
  * Lines that set nothing but what stands in the request itself, as the first function of the project was called with it:
  * they tell the kinds apart since different things were asked, which is no fault.
  */
-export function linesAsAsked(faults: readonly Observation[]): Set<string> {
+export function linesAsAsked(faults: readonly Observation[], asked: readonly string[]): Set<string> {
   const reads = new Set<string>();
   const makes = new Set<string>();
-  for (const { steps } of faults) {
-    const asked = askedIn(steps);
+  for (const [index, { steps }] of faults.entries()) {
     for (const step of steps) {
       const key = keyOf(step);
       if (step.set.size === 0 || makes.has(key)) {
         continue;
       }
-      if (setsOnly(step, asked)) {
+      if (setsOnly(step, asked[index] ?? '')) {
         reads.add(key);
       } else {
         makes.add(key);
@@ -33,14 +33,17 @@ export function linesAsAsked(faults: readonly Observation[]): Set<string> {
   return reads;
 }
 
-/** Whether a fact only says that a value is what was asked for, in each faulty request in which it can be told. */
-export function saysWhatWasAsked({ isValue, key, name }: Fact, faults: readonly Observation[]): boolean {
+/** Whether a fact only says that a value is what was asked for in some faulty request. */
+export function saysWhatWasAsked({ isValue, key, name }: Fact, asked: readonly string[]): boolean {
   const plain = key.slice(`${name} = `.length).replace(/^['"]|['"]$/g, '');
-  return isValue && plain !== '' && faults.some(({ steps }) => isPartOf(plain, askedIn(steps)));
+  return isValue && plain !== '' && asked.some((each) => isPartOf(plain, each));
 }
 
-/** What the first functions of the project were called with: what was asked, and that as it was read. Where a file runs for each request, as in PHP, that comes first, and knows nothing yet. */
-function askedIn(steps: readonly Step[]): string {
+/**
+ * What the first functions of the project were called with: what was asked, and that as it was read. Where a file runs for
+ * each request, as in PHP, that comes first, and knows nothing yet.
+ */
+export function askedIn({ steps }: Observation): string {
   return steps
     .filter(({ opens, before }) => opens && before.size > 0)
     .slice(0, FIRST_CALLS)
@@ -49,13 +52,8 @@ function askedIn(steps: readonly Step[]): string {
 }
 
 /** Whether a line names nothing but what was asked: that the kinds ask different things is no fault. */
-export function asksOnly(
-  { steps }: Observation,
-  at: Step,
-  text: (file: string, line: number) => string | undefined,
-): boolean {
-  const asked = askedIn(steps);
-  const names = new Set((text(at.file, at.line) ?? '').match(/[$@]{0,2}[A-Za-z_]\w*/g) ?? []);
+export function asksOnly(asked: string, at: Step, text: SourceText): boolean {
+  const names = namesIn(text(at.file, at.line) ?? '');
   const named = [...at.before].filter(([name]) => names.has(name));
   return (
     named.length > 0 &&

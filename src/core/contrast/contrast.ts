@@ -1,5 +1,6 @@
 import { byDecisions } from './alike.js';
-import { AS_ASKED, linesAsAsked, saysWhatWasAsked } from './asked.js';
+import { AS_ASKED, askedIn, linesAsAsked, saysWhatWasAsked } from './asked.js';
+import type { SourceText } from './code.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
 import { sharedDefaults } from './defaults.js';
@@ -37,7 +38,7 @@ export interface ContrastOptions {
   /** How lines are suspected by which requests run them; Ochiai where nothing is said. */
   formula?: Formula;
   /** A line of source, to see whether it decides something. */
-  text?: (file: string, line: number) => string | undefined;
+  text?: SourceText;
   /** The project's files, in which rows of tables are looked for. */
   sources?: readonly Source[];
 }
@@ -71,16 +72,17 @@ export function contrast(observations: readonly Observation[], options: Contrast
     }
   };
   const partings = faults.map((faulty) => partingOf(faulty, goods));
-  byRuns(lines, options.formula ?? FORMULAS.ochiai, goods.length, faults.length, add);
-  const text = options.text ?? (() => undefined);
-  const asAsked = linesAsAsked(faults);
+  const { formula = FORMULAS.ochiai, text = () => undefined, sources = [] } = options;
+  byRuns(lines, formula, goods.length, faults.length, add);
+  const asked = faults.map(askedIn);
+  const asAsked = linesAsAsked(faults, asked);
   const separating = valuesApart(lines, goods.length, faults.length, text);
   const origins = originsOf(faults, separating, text, asAsked);
   /** What a line only reads, or passes on, says less against it. */
   const share = (key: string) =>
     (asAsked.has(key) ? AS_ASKED : 1) * (origins.passedOn.has(key) ? PASSED_ON : 1);
   for (const { key, fact, score, reason, isGiven } of separating) {
-    const own = (isGiven ? GIVEN : 1) * Math.min(saysWhatWasAsked(fact, faults) ? AS_ASKED : 1, share(key));
+    const own = (isGiven ? GIVEN : 1) * Math.min(saysWhatWasAsked(fact, asked) ? AS_ASKED : 1, share(key));
     add(key, WEIGHTS.value * score * own, reason);
   }
   for (const [key, { score, what }] of origins.found) {
@@ -100,17 +102,13 @@ export function contrast(observations: readonly Observation[], options: Contrast
       `${name} is ${value}, as it was for an earlier request that had asked for something else`,
     );
   }
-  byPartings(partings, { faults, goods }, text, add);
-  byTurns(observations, options.formula ?? FORMULAS.ochiai, goods.length, faults.length, add);
+  byPartings(partings, { faults, goods, asked }, text, add);
+  const nexts = nextsOf(observations);
+  byTurns(lines, nexts, formula, goods.length, faults.length, add);
   byInterruptions(lines, goods.length, faults.length, add);
   byEnds(faults, goods, add);
-  byDecisions(lines, separating, options.text, add);
-  for (const { key, fact, score, work } of decisionsOf(
-    lines,
-    nextsOf(observations),
-    text,
-    constantsIn(options.sources ?? []),
-  )) {
+  byDecisions(lines, separating, text, add);
+  for (const { key, fact, score, work } of decisionsOf(lines, nexts, text, constantsIn(sources))) {
     add(
       key,
       Math.min(0.95, WEIGHTS.decides * score),
@@ -126,7 +124,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
       `${shared.name} is ${shared.value} when ${shared.function} is called: all calls share its default, and have changed it`,
     );
   }
-  for (const { key, reader, what } of rowsOf(faults, separating, options.sources ?? [], text)) {
+  for (const { key, reader, what } of rowsOf(faults, separating, sources, text)) {
     const read = together(evidence.get(reader) ?? []);
     add(key, Math.min(MOST, WEIGHTS.row * read), `the row that was read: ${what}`);
   }

@@ -1,16 +1,16 @@
+import { appendTo } from '../collections.js';
+import { codeOf, namesIn, type SourceText } from './code.js';
 import { compare, type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
 import { BYTES, ROUNDS } from './habits.js';
-import { HeldFacts } from './held.js';
+import { HeldFacts, Holding } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation, Step, Value } from './observation.js';
 import { rangeFact } from './ranges.js';
-import { separation } from './suspicion.js';
 
 const DECIDES =
   /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or|in)\b|\?|&&|\|\||<=?|(?<![=-])>=?|==/;
 /** What divides whole numbers, and so cuts: `//`, `intdiv`, a division that is cut. */
 const CUTS = /\w\s*\/\/?\s*\w|\bintdiv\(|\bdivmod\b|\.div\b/;
-const NAME = /[$@]{0,2}[A-Za-z_]\w*/g;
 /** Values of a line that are set beside each other; each with each, so that it grows with the square. */
 const MOST_PAIRED = 6;
 /** How much more it says where the line names both sides of what tells the kinds apart. */
@@ -25,11 +25,6 @@ export type Work = 'decides by' | 'divides' | 'cuts or rounds' | 'turns into byt
 
 /** What looks something up in a table by what it has. */
 const LOOKS_UP = /\.(?:get|fetch|find|index)\(\s*\w|[A-Z]\w*\[\s*\$?[a-z]|\bin_array\(/;
-
-/** A line without what stands in quotes: names there are none of variables. */
-export function codeOf(source: string): string {
-  return source.replace(/'(?:[^'\\]|\\.)*'|"(?:[^"\\]|\\.)*"/g, (text) => (/[{#$]/.test(text) ? text : '""'));
-}
 
 /** A line that decides by values which separate the kinds, and has both go the same way. */
 export interface Decision {
@@ -47,8 +42,8 @@ export interface Decision {
 export function decisionsOf(
   lines: ReadonlyMap<string, Line>,
   nexts: ReadonlyMap<Step, Step | undefined>,
-  text: (file: string, line: number) => string | undefined,
-  constants: ReadonlyMap<string, string> = new Map(),
+  text: SourceText,
+  constants: ReadonlyMap<string, string>,
 ): Decision[] {
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line);
@@ -60,7 +55,7 @@ export function decisionsOf(
     const [first] = line.steps.filter(({ observation }) => observation.kind === 'faulty');
     const wanted = first && way(first.step);
     const same = line.steps.filter(({ step }) => way(step) === wanted);
-    const best = bestFact(same, new Set(source.match(NAME) ?? []), work, boundsIn(source, constants));
+    const best = bestFact(same, namesIn(source), work, boundsIn(source, constants));
     return best === undefined ? [] : [{ key, work, ...best }];
   });
 }
@@ -165,11 +160,11 @@ function bestFact(
   work: Work,
   bounds: readonly [string, Value][],
 ): { fact: Fact; score: number } | undefined {
-  const all = { good: new Set<Observation>(), faulty: new Set<Observation>() };
+  const all = new Holding();
   const held = new HeldFacts();
   const numbers = new Map<string, { number: number; observation: Observation }[]>();
   for (const { step, observation } of passes) {
-    all[observation.kind].add(observation);
+    all.add(observation);
     const named: [string, Value][] = [];
     for (const [name, value] of seen(step, names)) {
       for (const fact of factsOfWhole(name, value).filter((each) => isNamed(each.name, names))) {
@@ -179,7 +174,7 @@ function bestFact(
         named.push([part, each]);
         const number = numberOf(each);
         if (number !== undefined) {
-          numbers.set(part, [...(numbers.get(part) ?? []), { number, observation }]);
+          appendTo(numbers, part, { number, observation });
         }
       }
     }
@@ -193,24 +188,16 @@ function bestFact(
   for (const [name, each] of numbers) {
     const fact = rangeFact(name, each);
     if (fact !== undefined) {
-      held.set(fact.key, { fact, good: new Set(), faulty: new Set(all.faulty) });
+      held.noteOfFaulty(fact, all.faulty);
     }
   }
   const scored = [...held.values()]
     .filter(
       ({ fact }) => !fact.isValue && (work !== 'turns into bytes' || fact.key.endsWith(' beyond ASCII')),
     )
-    .map(({ fact, good, faulty }) => ({
-      fact,
-      score:
-        fact.weight *
-        share(fact, work) *
-        separation({
-          faulty: faulty.size,
-          allFaulty: all.faulty.size,
-          good: good.size,
-          allGood: all.good.size,
-        }),
+    .map((each) => ({
+      fact: each.fact,
+      score: each.fact.weight * share(each.fact, work) * each.apart(all),
     }))
     .sort((one, other) => other.score - one.score);
   return scored[0] !== undefined && scored[0].score > 0 ? scored[0] : undefined;

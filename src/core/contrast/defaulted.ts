@@ -1,6 +1,6 @@
+import type { SourceText } from './code.js';
+import { Holding } from './held.js';
 import type { Line } from './lines.js';
-import type { Observation } from './observation.js';
-import { separation } from './suspicion.js';
 
 /** A line that puts something in place of what is missing in faulty requests only. */
 export interface Defaulted {
@@ -23,10 +23,7 @@ const FORMS = [
 ];
 
 /** Lines that take a default for something which no faulty request has and good ones have. */
-export function defaultedAt(
-  lines: ReadonlyMap<string, Line>,
-  text: (file: string, line: number) => string | undefined,
-): Defaulted[] {
+export function defaultedAt(lines: ReadonlyMap<string, Line>, text: SourceText): Defaulted[] {
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
     const found = FORMS.flatMap((form) => [...source.matchAll(form)]).map(([, from = '', name = '']) => ({
@@ -40,23 +37,18 @@ export function defaultedAt(
 
 /** How well it separates the kinds that a structure has no such part; where it is shown cut off, nobody knows. */
 function missesApart({ steps }: Line, from: string, name: string): number {
-  const seen = { good: new Set<Observation>(), faulty: new Set<Observation>() };
-  const misses = { good: new Set<Observation>(), faulty: new Set<Observation>() };
+  const seen = new Holding();
+  const misses = new Holding();
   const part = new RegExp(`(?:^|[^\\w-])["']?:?${name}["']?\\s*(?:=>|:|=)`);
   for (const { step, observation } of steps) {
     const whole = step.before.get(from)?.text;
     if (whole === undefined || !/^(?:[\w.:]+ ?)?[{[(]/.test(whole) || whole.includes('…')) {
       continue;
     }
-    seen[observation.kind].add(observation);
+    seen.add(observation);
     if (!part.test(whole)) {
-      misses[observation.kind].add(observation);
+      misses.add(observation);
     }
   }
-  return separation({
-    faulty: misses.faulty.size,
-    allFaulty: seen.faulty.size,
-    good: misses.good.size,
-    allGood: seen.good.size,
-  });
+  return misses.apart(seen);
 }

@@ -1,3 +1,4 @@
+import type { SourceText } from './code.js';
 import { keyOf, type Observation, type Place } from './observation.js';
 
 /** How far above its first line a function may begin: decorators, long lists of parameters, a text about it. */
@@ -21,10 +22,7 @@ export interface SharedDefault {
  * Parameters whose default is a list or the like, and which had something in it when the function was called, in faulty
  * requests: the line of the function itself never runs again, so no step is at it.
  */
-export function sharedDefaults(
-  faults: readonly Observation[],
-  text: (file: string, line: number) => string | undefined,
-): SharedDefault[] {
+export function sharedDefaults(faults: readonly Observation[], text: SourceText): SharedDefault[] {
   const found = new Map<string, SharedDefault & { by: Set<Observation> }>();
   for (const observation of faults) {
     for (const [index, step] of observation.steps.entries()) {
@@ -91,7 +89,7 @@ function ownName(name: string): string {
 /** The line on which a function of Python begins. */
 function headOf(
   { file, line, function: name }: Place & { function: string },
-  text: (file: string, line: number) => string | undefined,
+  text: SourceText,
 ): { line: number; source: string } | undefined {
   if (!file.endsWith('.py')) {
     return undefined;

@@ -1,6 +1,6 @@
+import { namesIn, type SourceText } from './code.js';
 import type { Step } from './observation.js';
 
-const NAME = /[$@]{0,2}[A-Za-z_]\w*/g;
 /** `return rate`, `rate`, `if (isSeason) {`, `if not sails:`, `return found ? …`. */
 const ONLY_NAME =
   /^\s*(?:(?:return\s+)?[$@]{0,2}[A-Za-z_]\w*\s*;?|(?:if|elif|elsif|unless|while)\s*\(?\s*(?:!|not\s+)?[$@]{0,2}[A-Za-z_]\w*\s*\)?\s*[:{]?)\s*$/;
@@ -13,7 +13,7 @@ export class Flow {
 
   constructor(
     private readonly steps: readonly Step[],
-    private readonly text: (file: string, line: number) => string | undefined,
+    private readonly text: SourceText,
   ) {
     const last = new Map<string, number>();
     steps.forEach(({ call }, index) => {
@@ -29,12 +29,12 @@ export class Flow {
   /** The steps that have made what the line of a step works with. */
   sources(index: number): number[] {
     const step = this.steps[index];
-    const names = step && this.text(step.file, step.line)?.match(NAME);
-    if (step === undefined || !names) {
+    const names = namesIn((step && this.text(step.file, step.line)) ?? '');
+    if (names.size === 0) {
       return [];
     }
     const found = new Set<number>();
-    for (const name of new Set(names)) {
+    for (const name of names) {
       const setter = this.#setter(index, name);
       if (setter !== undefined) {
         found.add(setter);

@@ -1,3 +1,5 @@
+import { appendTo } from '../collections.js';
+
 /** A line that a request has run, and where that is in what its target has done. */
 export interface Ran {
   target: string;
@@ -16,9 +18,7 @@ export function interrupted<T extends Ran>(lines: readonly T[]): Set<T> {
   const found = new Set<T>();
   const targets = new Map<string, T[]>();
   for (const line of lines) {
-    const known = targets.get(line.target) ?? [];
-    targets.set(line.target, known);
-    known.push(line);
+    appendTo(targets, line.target, line);
   }
   for (const each of targets.values()) {
     each.sort((one, other) => one.time - other.time || one.seq - other.seq);

@@ -1,6 +1,7 @@
+import type { SourceText } from './code.js';
+import { Holding } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation } from './observation.js';
-import { separation } from './suspicion.js';
 
 /** A line that makes the key under which something is kept, and makes the same for what is asked differently. */
 export interface SharedKey {
@@ -18,10 +19,7 @@ const IS_KEY = /(?:^|_|\b)(?:key|cache|memo|slot)/i;
  * Lines whose key stands for something else in faulty requests: an earlier request of another name has set the same there,
  * so that what was kept for that one is found. In good requests that is not so.
  */
-export function sharedKeys(
-  lines: ReadonlyMap<string, Line>,
-  text: (file: string, line: number) => string | undefined,
-): SharedKey[] {
+export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): SharedKey[] {
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
     const names = new Set(line.steps.flatMap(({ step }) => [...step.set.keys()]));
@@ -37,8 +35,8 @@ export function sharedKeys(
 /** How well it separates the kinds that a request has found its key taken by another one. */
 function collisions({ steps }: Line, name: string): { score: number; value: string } {
   const owners = new Map<string, Observation>();
-  const all = { good: new Set<Observation>(), faulty: new Set<Observation>() };
-  const taken = { good: new Set<Observation>(), faulty: new Set<Observation>() };
+  const all = new Holding();
+  const taken = new Holding();
   let shown = '';
   for (const { step, observation } of steps.toSorted(
     (one, other) => one.observation.id - other.observation.id,
@@ -47,20 +45,14 @@ function collisions({ steps }: Line, name: string): { score: number; value: stri
     if (value === undefined) {
       continue;
     }
-    all[observation.kind].add(observation);
+    all.add(observation);
     const owner = owners.get(value);
     if (owner === undefined) {
       owners.set(value, observation);
     } else if (owner.name !== observation.name) {
-      taken[observation.kind].add(observation);
+      taken.add(observation);
       shown = observation.kind === 'faulty' ? value : shown;
     }
   }
-  const score = separation({
-    faulty: taken.faulty.size,
-    allFaulty: all.faulty.size,
-    good: taken.good.size,
-    allGood: all.good.size,
-  });
-  return { score, value: shown };
+  return { score: taken.apart(all), value: shown };
 }

@@ -1,3 +1,4 @@
+import { appendTo } from '../collections.js';
 import { readTraceparent } from '../trail/parents.js';
 import { Recorded } from '../trail/recorded.js';
 import type { RecordOf, TrailRecord } from '../trail/records.js';
@@ -107,14 +108,12 @@ export class Observer {
   /** Lines after which another request has had its turn, before the next of the same call. */
   #interrupted(): Set<RecordOf<'hit'>> {
     const lines = [...this.#lines.values()].flat().map(({ hit, follow }) => ({
-      ...{
-        hit,
-        target: hit.target,
-        call: `${follow.call}`,
-        request: hit.request,
-        time: hit.time,
-        seq: hit.seq,
-      },
+      hit,
+      target: hit.target,
+      call: `${follow.call}`,
+      request: hit.request,
+      time: hit.time,
+      seq: hit.seq,
     }));
     return new Set([...interrupted(lines)].map(({ hit }) => hit));
   }
@@ -169,8 +168,7 @@ export class Observer {
 function inOrder(lines: readonly Line[]): Line[] {
   const targets = new Map<string, Line[]>();
   for (const line of lines) {
-    const { target } = line.hit;
-    targets.set(target, [...(targets.get(target) ?? []), line]);
+    appendTo(targets, line.hit.target, line);
   }
   // The next line of each stands last.
   const queues = [...targets.values()].map((each) =>

@@ -1,3 +1,4 @@
+import type { SourceText } from './code.js';
 import { factsOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
 import { comeIn, keyOf, nameOf, type Observation, type Step } from './observation.js';
@@ -30,8 +31,8 @@ export interface Origins {
 export function originsOf(
   faults: readonly Observation[],
   separating: readonly Separating[],
-  text: (file: string, line: number) => string | undefined,
-  asAsked: ReadonlySet<string> = new Set(),
+  text: SourceText,
+  asAsked: ReadonlySet<string>,
 ): Origins {
   const origins: Origins = { found: new Map(), passedOn: new Set() };
   const worst = new Map<string, Separating>();
@@ -111,12 +112,7 @@ const MOST_MADE = 4;
  * The lines that have made what a line goes by which does nothing but name it: `if (isSeason)` has its way from where
  * `isSeason` was set, and where that is a call, from the last line of it.
  */
-export function madeBy(
-  steps: readonly Step[],
-  index: number,
-  text: (file: string, line: number) => string | undefined,
-): Step[] {
-  const flow = new Flow(steps, text);
+export function madeBy(steps: readonly Step[], index: number, flow: Flow): Step[] {
   if (index < 0 || !flow.onlyNames(index)) {
     return [];
   }

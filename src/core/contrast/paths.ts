@@ -1,5 +1,7 @@
 import { AS_ASKED, asksOnly } from './asked.js';
+import type { SourceText } from './code.js';
 import { Flow } from './flow.js';
+import { Holding } from './held.js';
 import type { Line } from './lines.js';
 import { keyOf, nameOf, type Observation, type Step } from './observation.js';
 import { madeBy, PASSED_ON } from './origins.js';
@@ -18,15 +20,20 @@ export function byRuns(
   allFaulty: number,
   add: Add,
 ): void {
-  const everywhere = formula({ faulty: allFaulty, allFaulty, good: allGood, allGood });
   for (const [key, { good, faulty }] of lines) {
     const counts = { faulty: faulty.size, allFaulty, good: good.size, allGood };
-    const above = everywhere < 1 ? (formula(counts) - everywhere) / (1 - everywhere) : 0;
-    add(key, WEIGHTS.runs * Math.max(0, above), runsIn(counts));
+    add(key, WEIGHTS.runs * aboveAll(formula, counts), runsIn(counts));
     if (faulty.size === 0 && good.size === allGood) {
       add(key, WEIGHTS.misses, 'all good requests run it, and no faulty one');
     }
   }
+}
+
+/** What a formula says beyond what it says of something that all have: 0 for that, whatever the formula gives it. */
+function aboveAll(formula: Formula, counts: Counts): number {
+  const { allFaulty, allGood } = counts;
+  const everywhere = formula({ faulty: allFaulty, allFaulty, good: allGood, allGood });
+  return everywhere < 1 ? Math.max(0, (formula(counts) - everywhere) / (1 - everywhere)) : 0;
 }
 
 function runsIn({ faulty, allFaulty, good, allGood }: Counts): string {
@@ -37,8 +44,12 @@ function runsIn({ faulty, allFaulty, good, allGood }: Counts): string {
 
 export function byPartings(
   partings: readonly (Parting | undefined)[],
-  { faults, goods }: { faults: readonly Observation[]; goods: readonly Observation[] },
-  text: (file: string, line: number) => string | undefined,
+  {
+    faults,
+    goods,
+    asked,
+  }: { faults: readonly Observation[]; goods: readonly Observation[]; asked: readonly string[] },
+  text: SourceText,
   add: Add,
 ): void {
   const allFaulty = faults.length;
@@ -52,18 +63,16 @@ export function byPartings(
     }
     const key = keyOf(parting.at);
     counts.set(key, { count: (counts.get(key)?.count ?? 0) + 1, parting });
-    const faulty = faults[index];
-    const steps = faulty?.steps ?? [];
+    const steps = faults[index]?.steps ?? [];
+    const flow = new Flow(steps, text);
+    const at = steps.indexOf(parting.at);
     const good = goods.find(({ id }) => id === parting.between.good);
-    if (faulty !== undefined && asksOnly(faulty, parting.at, text)) {
+    if (asksOnly(asked[index] ?? '', parting.at, text)) {
       shares.set(key, AS_ASKED);
-    } else if (
-      new Flow(steps, text).onlyNames(steps.indexOf(parting.at)) ||
-      goesRound(parting.at, [...steps, ...(good?.steps ?? [])])
-    ) {
+    } else if (flow.onlyNames(at) || goesRound(parting.at, [...steps, ...(good?.steps ?? [])])) {
       shares.set(key, PASSED_ON);
     }
-    for (const source of madeBy(steps, steps.indexOf(parting.at), text)) {
+    for (const source of madeBy(steps, at, flow)) {
       const before = made.get(keyOf(source));
       made.set(keyOf(source), {
         count: (before?.count ?? 0) + 1,
@@ -95,34 +104,26 @@ function goesRound(at: Step, steps: readonly Step[]): boolean {
 
 /** By where requests go on from a line which has several ways. */
 export function byTurns(
-  observations: readonly Observation[],
+  lines: ReadonlyMap<string, Line>,
+  nexts: ReadonlyMap<Step, Step | undefined>,
   formula: Formula,
   allGood: number,
   allFaulty: number,
   add: Add,
 ): void {
-  const turns = new Map<string, Map<number, { good: Set<Observation>; faulty: Set<Observation> }>>();
-  for (const [step, next] of nextsOf(observations)) {
-    if (next !== undefined && next.file === step.file) {
-      const ways = turns.get(keyOf(step)) ?? new Map();
-      turns.set(keyOf(step), ways);
-      const way = ways.get(next.line) ?? { good: new Set(), faulty: new Set() };
-      ways.set(next.line, way);
-    }
-  }
-  for (const observation of observations) {
-    for (const [step, next] of nextsOf([observation])) {
-      if (next !== undefined) {
-        turns.get(keyOf(step))?.get(next.line)?.[observation.kind].add(observation);
+  for (const [key, { steps }] of lines) {
+    const ways = new Map<number, Holding>();
+    for (const { step, observation } of steps) {
+      const next = nexts.get(step);
+      if (next !== undefined && next.file === step.file) {
+        const way = ways.get(next.line) ?? new Holding();
+        ways.set(next.line, way);
+        way.add(observation);
       }
     }
-  }
-  const everywhere = formula({ faulty: allFaulty, allFaulty, good: allGood, allGood });
-  for (const [key, ways] of turns) {
-    for (const [line, { good, faulty }] of ways.size > 1 ? ways : []) {
-      const counts = { faulty: faulty.size, allFaulty, good: good.size, allGood };
-      const above = everywhere < 1 ? (formula(counts) - everywhere) / (1 - everywhere) : 0;
-      add(key, WEIGHTS.turns * Math.max(0, above), `from here to line ${line}: ${runsIn(counts)}`);
+    for (const [line, way] of ways.size > 1 ? ways : []) {
+      const counts = way.counts(allGood, allFaulty);
+      add(key, WEIGHTS.turns * aboveAll(formula, counts), `from here to line ${line}: ${runsIn(counts)}`);
     }
   }
 }
@@ -135,13 +136,13 @@ export function byInterruptions(
   add: Add,
 ): void {
   for (const [key, { steps }] of lines) {
-    const seen = { good: new Set<Observation>(), faulty: new Set<Observation>() };
+    const seen = new Holding();
     for (const { step, observation } of steps) {
       if (step.isInterrupted) {
-        seen[observation.kind].add(observation);
+        seen.add(observation);
       }
     }
-    const counts = { faulty: seen.faulty.size, allFaulty, good: seen.good.size, allGood };
+    const counts = seen.counts(allGood, allFaulty);
     add(
       key,
       WEIGHTS.interrupted * separation(counts),

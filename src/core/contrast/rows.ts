@@ -1,3 +1,5 @@
+import { appendTo } from '../collections.js';
+import { namesIn, type SourceText } from './code.js';
 import { numberOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
 import { comeIn, keyOf, nameOf, type Observation, type Step, type Value } from './observation.js';
@@ -44,48 +46,33 @@ export function rowsOf(
   faults: readonly Observation[],
   separating: readonly Separating[],
   sources: readonly Source[],
-  text: (file: string, line: number) => string | undefined,
+  text: SourceText,
 ): Row[] {
-  const data = sources.flatMap(({ path, first, lines }) =>
-    lines.flatMap((line, index) =>
-      isData(line, path)
-        ? [{ path, line: first + index, tokens: new Set(tokensOf(line)), source: line }]
-        : [],
-    ),
-  );
-  const found = new Map<string, Row>();
-  if (data.length === 0) {
-    return [];
-  }
   const run = new Set(faults.flatMap(({ steps }) => steps.map(({ file, line }) => `${file}\0${line}`)));
+  const tables = new Tables(sources, (path, line) => run.has(`${path}\0${line}`));
+  const found = new Map<string, Row>();
   const byKey = new Map<string, Separating[]>();
   for (const each of separating) {
-    byKey.set(each.key, [...(byKey.get(each.key) ?? []), each]);
+    // What type it is, or how it compares with others, is no matter of a row.
+    if (OF_ROWS.test(each.fact.key.slice(each.fact.name.length))) {
+      appendTo(byKey, each.key, each);
+    }
   }
   for (const { steps } of faults.slice(0, MOST_LOOKED_AT)) {
     const flow = new Flow(steps, text);
     steps.forEach((step, index) => {
-      for (const { fact, score } of byKey.get(keyOf(step)) ?? []) {
+      const apart = byKey.get(keyOf(step)) ?? [];
+      const readers = apart.length === 0 ? [] : readersOf(steps, index, flow);
+      for (const { fact, score } of apart) {
         const value = comeIn(step).get(variableOf(fact.name));
-        // What type it is, or how it compares with others, is no matter of a row.
-        if (value === undefined || !OF_ROWS.test(fact.key.slice(fact.name.length))) {
+        if (value === undefined) {
           continue;
         }
-        for (const reader of readersOf(steps, index, flow)) {
-          const source = text(reader.file, reader.line) ?? '';
-          const own = asTokens(value);
-          const keys = new Set([...keysOf(reader, source)].filter((key) => !own.includes(key)));
-          const rows = data.filter(
-            ({ path, line, tokens }) =>
-              READS.test(source) &&
-              !run.has(`${path}\0${line}`) &&
-              canBeOf(path, reader.file) &&
-              isRowOf(tokens, value.text, own, keys),
-          );
-          for (const { path, line, source: row } of rows.length > MOST_ROWS ? [] : rows) {
-            const key = keyOf({ target: reader.target, file: path, line });
+        for (const reader of readers) {
+          for (const row of tables.rows(reader, value, text)) {
+            const key = keyOf({ target: reader.target, file: row.path, line: row.line });
             if (score > (found.get(key)?.score ?? 0)) {
-              const what = `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.trim()}`;
+              const what = `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.source.trim()}`;
               found.set(key, { key, reader: keyOf(reader), score, what });
             }
           }
@@ -94,6 +81,59 @@ export function rowsOf(
     });
   }
   return [...found.values()];
+}
+
+/** A line of data. */
+interface DataLine {
+  path: string;
+  line: number;
+  tokens: ReadonlySet<string>;
+  source: string;
+}
+
+/** The lines of data in the project's files, by what stands in them. */
+class Tables {
+  readonly #byToken = new Map<string, DataLine[]>();
+
+  /** @param isRun whether a line runs in requests, and so is none of data */
+  constructor(sources: readonly Source[], isRun: (path: string, line: number) => boolean) {
+    for (const { path, first, lines } of sources) {
+      lines.forEach((source, index) => {
+        const line = first + index;
+        if (isData(source, path) && !isRun(path, line)) {
+          const row = { path, line, tokens: new Set(tokensOf(source)), source };
+          for (const token of row.tokens) {
+            appendTo(this.#byToken, token, row);
+          }
+        }
+      });
+    }
+  }
+
+  /** The rows that a line may have read a value from; none where more would do than are told apart. */
+  rows(reader: Step, value: Value, text: SourceText): DataLine[] {
+    const source = text(reader.file, reader.line) ?? '';
+    if (!READS.test(source)) {
+      return [];
+    }
+    const own = asTokens(value);
+    const keys = [...keysOf(reader, source)].filter((key) => !own.includes(key));
+    const rows = MISSING.test(value.text) ? this.#withAny(keys) : this.#withAll(own, keys);
+    const possible = rows.filter(({ path }) => canBeOf(path, reader.file));
+    return possible.length > MOST_ROWS ? [] : possible;
+  }
+
+  /** Of what was not found there is only the key, and a row that has it and was passed by. */
+  #withAny(keys: readonly string[]): DataLine[] {
+    return [...new Set(keys.flatMap((key) => this.#byToken.get(key) ?? []))];
+  }
+
+  #withAll([first, ...rest]: readonly string[], keys: readonly string[]): DataLine[] {
+    const rows = first === undefined ? [] : (this.#byToken.get(first) ?? []);
+    return rows.filter(
+      ({ tokens }) => rest.every((token) => tokens.has(token)) && keys.some((key) => tokens.has(key)),
+    );
+  }
 }
 
 /** The line itself, and the last one of a call that it has made: that may have read what it returned. */
@@ -126,20 +166,9 @@ function extensionOf(path: string): string {
   return path.slice(path.lastIndexOf('.'));
 }
 
-function isRowOf(
-  tokens: ReadonlySet<string>,
-  value: string,
-  own: readonly string[],
-  keys: ReadonlySet<string>,
-): boolean {
-  const hasKey = [...tokens].some((token) => keys.has(token));
-  // Of what was not found there is only the key, and a row that has it and was passed by.
-  return MISSING.test(value) ? hasKey : hasKey && own.length > 0 && own.every((token) => tokens.has(token));
-}
-
 /** What the line has to look up with: texts and words in what it names, as far as they are short. */
 function keysOf({ before, set }: Step, source: string): Set<string> {
-  const names = new Set(source.match(/[$@]{0,2}[A-Za-z_]\w*/g) ?? []);
+  const names = namesIn(source);
   const values = [...before].filter(([name]) => names.has(name) || names.has(`$${name}`) || set.size === 1);
   return new Set(
     values

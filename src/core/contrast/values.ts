@@ -1,4 +1,4 @@
-import { mentions } from './alike.js';
+import { codeOf, mentions, type SourceText } from './code.js';
 import { type Fact, factsOf, numberOf, variableOf, withParts } from './facts.js';
 import { setsLiteral } from './habits.js';
 import { HeldFacts } from './held.js';
@@ -19,7 +19,7 @@ export function valuesApart(
   lines: ReadonlyMap<string, Line>,
   allGood: number,
   allFaulty: number,
-  text: (file: string, line: number) => string | undefined,
+  text: SourceText,
 ): Separating[] {
   const separating: Separating[] = [];
   for (const [key, line] of lines) {
@@ -28,6 +28,7 @@ export function valuesApart(
     if (setsLiteral(source, line.place.file)) {
       continue;
     }
+    const code = codeOf(source);
     // A line that good requests do not run is told by that.
     const { held, setBy } = valuesAt(line);
     for (const { fact, good, faulty } of held.values()) {
@@ -43,7 +44,7 @@ export function valuesApart(
       });
       const reach = faults / allFaulty;
       // How a value compares with one that the line has nothing to do with may be chance.
-      const isNear = fact.other === undefined || mentions(source, fact.other);
+      const isNear = fact.other === undefined || mentions(code, fact.other);
       const score = compared
         ? apart *
           reach *
@@ -103,10 +104,10 @@ function valuesAt(line: Line) {
   for (const [name, { numbers }] of setBy) {
     const fact = rangeFact(name, numbers);
     if (fact !== undefined) {
-      const faulty = new Set(
-        numbers.map(({ observation }) => observation).filter(({ kind }) => kind === 'faulty'),
+      held.noteOfFaulty(
+        fact,
+        numbers.map(({ observation }) => observation),
       );
-      held.set(fact.key, { fact, good: new Set(), faulty });
     }
   }
   return { held, setBy };

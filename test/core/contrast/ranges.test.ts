@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { AS_ASKED, linesAsAsked } from '../../../src/core/contrast/asked.js';
+import { AS_ASKED, askedIn, linesAsAsked } from '../../../src/core/contrast/asked.js';
 import { contrast } from '../../../src/core/contrast/contrast.js';
 import { decisionsOf } from '../../../src/core/contrast/decisions.js';
 import { partsOf } from '../../../src/core/contrast/facts.js';
@@ -78,7 +78,7 @@ it('a line that only reads what was asked counts less', () => {
   const asked = { body: "{'deck': 7, 'name': 'Ada'}" };
   const steps = [step(1, asked), step(2, asked, { deck: '7' }), step(3, asked, { beds: '70' })];
   const faults = [observation(2, 'b', 'faulty', steps)];
-  expect([...linesAsAsked(faults)].map((key) => key.split('\0')[2])).toEqual(['2']);
+  expect([...linesAsAsked(faults, faults.map(askedIn))].map((key) => key.split('\0')[2])).toEqual(['2']);
   const good = [1, 2, 3].map((line) =>
     step(line, {}, line === 2 ? { deck: '1' } : line === 3 ? { beds: '10' } : {}),
   );
@@ -105,7 +105,7 @@ it('a line that sends faulty requests where good ones go is suspected by what it
   const nexts = new Map(
     observations.flatMap(({ steps }) => steps.map((each, index) => [each, steps[index + 1]] as const)),
   );
-  const [decision, ...others] = decisionsOf(linesOf(observations), nexts, text);
+  const [decision, ...others] = decisionsOf(linesOf(observations), nexts, text, new Map());
   expect(others).toEqual([]);
   expect(decision).toMatchObject({ fact: { name: 'query.deck', words: 'is zero' } });
 });

@@ -1,25 +1,32 @@
 import { useMemo, useState } from 'preact/hooks';
 import { type Aligned, alignPaths } from '../../../core/contrast/align.js';
+import type { SourceText } from '../../../core/contrast/code.js';
 import { type Contrast, contrast, type Suspect } from '../../../core/contrast/contrast.js';
 import { nameOf, type Observation, ofKind, type Step } from '../../../core/contrast/observation.js';
 import { Observer } from '../../../core/contrast/observe.js';
 import { type Difference, excerpts } from '../../../core/contrast/parting.js';
+import type { Source } from '../../../core/contrast/rows.js';
 import { bySides } from '../../../core/contrast/sides.js';
 import { verdictOf } from '../../../core/contrast/verdict.js';
 import { countOf } from './format.js';
 import type { Trail } from './trail.js';
 import { Window } from './window.js';
 
+/** What the requests of a trail have done that are good or faulty. */
+export interface Sided {
+  observations: Observation[];
+  text: SourceText;
+  sources: readonly Source[];
+}
+
 /** Faulty requests of a trail set against its good ones. */
-export interface Contrasted {
+interface Contrasted extends Sided {
   result: Contrast;
   verdict: string;
-  observations: Observation[];
-  text: (file: string, line: number) => string | undefined;
 }
 
 /** What a trail tells of its two kinds of requests; undefined where it has not both of them, with lines that were followed. */
-export function contrastOf(trail: Trail): Contrasted | undefined {
+export function sidedIn(trail: Trail): Sided | undefined {
   const observer = new Observer();
   for (const record of trail.records) {
     observer.add(record);
@@ -29,13 +36,18 @@ export function contrastOf(trail: Trail): Contrasted | undefined {
     return undefined;
   }
   const text = (file: string, line: number) => observer.text(file, line);
-  const result = contrast(observations, { text, sources: observer.recorded.sources });
-  return { result, verdict: verdictOf(result, observations), observations, text };
+  return { observations, text, sources: observer.recorded.sources };
+}
+
+function contrasted(sided: Sided): Contrasted {
+  const result = contrast(sided.observations, sided);
+  return { ...sided, result, verdict: verdictOf(result, sided.observations) };
 }
 
 /** The verdict, the lines under suspicion in their source, and a faulty path beside a good one. */
-export function ContrastView({ contrasted, trail }: { contrasted: Contrasted; trail: Trail }) {
-  const { result, verdict } = contrasted;
+export function ContrastView({ sided, trail }: { sided: Sided; trail: Trail }) {
+  const all = useMemo(() => contrasted(sided), [sided]);
+  const { result, verdict, text } = all;
   const [picked, setPicked] = useState(0);
   const suspect = result.ranked[picked];
   return (
@@ -50,20 +62,20 @@ export function ContrastView({ contrasted, trail }: { contrasted: Contrasted; tr
       <div class="columns">
         <section aria-label="lines under suspicion">
           <h2>Lines under suspicion</h2>
-          <Suspects ranked={result.ranked} text={contrasted.text} picked={picked} onPick={setPicked} />
+          <Suspects ranked={result.ranked} text={text} picked={picked} onPick={setPicked} />
         </section>
         <section aria-label="source of a suspect">
           {suspect ? <SuspectSource trail={trail} suspect={suspect} ranked={result.ranked} /> : null}
         </section>
       </div>
-      <Paths contrasted={contrasted} suspect={suspect} />
+      <Paths contrasted={all} suspect={suspect} />
     </main>
   );
 }
 
 interface SuspectsProps {
   ranked: Suspect[];
-  text: Contrasted['text'];
+  text: SourceText;
   picked: number;
   onPick: (index: number) => void;
 }
@@ -198,7 +210,7 @@ function Choice({ label, all, value, onPick }: ChoiceProps) {
   );
 }
 
-function PathRow({ row, text, isAt }: { row: Aligned; text: Contrasted['text']; isAt: boolean }) {
+function PathRow({ row, text, isAt }: { row: Aligned; text: SourceText; isAt: boolean }) {
   const { faulty, good, differs } = row;
   const kind =
     faulty === undefined ? 'good' : good === undefined ? 'faulty' : differs.length > 0 ? 'differs' : 'both';
@@ -214,7 +226,7 @@ function PathRow({ row, text, isAt }: { row: Aligned; text: Contrasted['text']; 
   );
 }
 
-function PathStep({ step, text }: { step: Step | undefined; text: Contrasted['text'] }) {
+function PathStep({ step, text }: { step: Step | undefined; text: SourceText }) {
   const source = step && (text(step.file, step.line)?.trim() ?? '');
   return (
     <span class="step" title={step ? `${step.file}:${step.line}\n${source}` : ''}>

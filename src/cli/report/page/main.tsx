@@ -2,7 +2,7 @@ import 'uplot/dist/uPlot.min.css';
 import './page.css';
 import { render } from 'preact';
 import { useEffect, useMemo, useState } from 'preact/hooks';
-import { ContrastView, contrastOf } from './contrast.js';
+import { ContrastView, sidedIn } from './contrast.js';
 import { countOf, number } from './format.js';
 import { type Filter, NO_FILTER, Overview } from './overview.js';
 import { RequestView } from './request.js';
@@ -41,7 +41,7 @@ function App({ trail }: { trail: Trail }) {
   const [place, setPlace] = useState(placeOf(location.hash));
   const [filter, setFilter] = useState<Filter>(NO_FILTER);
   const [theme, switchTheme] = useTheme();
-  const contrasted = useMemo(() => contrastOf(trail), [trail]);
+  const sided = useMemo(() => sidedIn(trail), [trail]);
   useEffect(() => {
     const onHash = () => {
       setPlace(placeOf(location.hash));
@@ -71,7 +71,7 @@ function App({ trail }: { trail: Trail }) {
       <Head
         trail={trail}
         view={place.view}
-        hasContrast={contrasted !== undefined}
+        hasContrast={sided !== undefined}
         theme={theme}
         onTheme={switchTheme}
       />
@@ -84,8 +84,8 @@ function App({ trail }: { trail: Trail }) {
             location.hash = '#/';
           }}
         />
-      ) : place.view === 'contrast' && contrasted !== undefined ? (
-        <ContrastView contrasted={contrasted} trail={trail} />
+      ) : place.view === 'contrast' && sided !== undefined ? (
+        <ContrastView sided={sided} trail={trail} />
       ) : place.view === 'values' ? (
         <ValuesView trail={trail} onOpen={open} theme={theme} />
       ) : (
