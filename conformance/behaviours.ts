@@ -119,6 +119,7 @@ export const behaviours: readonly Behaviour[] = [
   }),
   behaviour('marks', 'a counter counts every pass', async (trial) => {
     const mark = await trial.mark('count', 'leg');
+    await trial.fixture.renew?.(trial.attached);
     expect(await trial.fixture.get('/round?n=2000')).toBe('1999000');
     await eventually(trial, mark, { hits: 2000 });
   }),
@@ -340,6 +341,7 @@ export const behaviours: readonly Behaviour[] = [
       mark.followed = { number: mark.number, text: 'fare' };
     }
     await attached.sync.send();
+    await fixture.renew?.(attached);
     expect(await fixture.get('/quote?n=5')).toBe('31');
     const told = await trial.hits.until(3);
     const changed = told.map(({ values }) =>

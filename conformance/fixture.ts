@@ -9,6 +9,8 @@ export interface Fixture {
   attach(args?: Record<string, unknown>): Promise<Attached>;
   /** The body of the answer to a GET, with headers where it serves any. */
   get(path: string, headers?: Record<string, string>): Promise<string>;
+  /** Has its code come anew, where marks come into it only then. */
+  renew?(attached: Attached): Promise<void>;
   end(): Promise<void>;
 }
 

@@ -1,6 +1,8 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
+import type { ArrivingText } from './arrivals.js';
 import { AsyncStacks } from './async-stacks.js';
 import { ANEW } from './channel.js';
+import type { EngineStops } from './engine-stops.js';
 import type { EntryStop } from './entry.js';
 import { EventStops } from './event-stops.js';
 import type { LoadedScript } from './loaded-script.js';
@@ -21,6 +23,7 @@ const PROJECT_FILES = String.raw`^(?!node:)(?!.*/node_modules/)(?!.*/amber_boot\
 
 /** What a thread gives to the one who carries its marks out. */
 export interface Applied extends ThreadParts {
+  stops: EngineStops;
   /** Whether it stands still, or moves only because somebody steps. */
   isPaused(): boolean;
   /** Has steps pass over foreign code. */
@@ -132,6 +135,7 @@ export class Applier {
     } else {
       await first.await([...waiting.keys()].some((mark) => !routes.expects(mark)));
     }
+    await program.arrivals?.want(usable);
     // What only tells or counts shows no stack, and does not pay for one.
     const isPlaced = (mark: Mark) => placed.some((each) => each.mark === mark);
     const present = program.marks().filter((mark) => program.comesAnew || mark.isAtSends || isPlaced(mark));
@@ -155,6 +159,30 @@ export class Applier {
     for (const mark of changedSince().filter((each) => present.includes(each))) {
       changed(mark);
     }
+  }
+
+  /** Puts code into a script that is on its way in, after whatever is being carried out now. */
+  async bring(text: ArrivingText): Promise<string | undefined> {
+    const bringing = this.#applying.then(async () =>
+      this.#isLeaving ? undefined : await this.#thread.program.arrivals?.bringScript(text, this.#thread),
+    );
+    this.#applying = bringing.then(
+      () => undefined,
+      () => undefined,
+    );
+    return await bringing;
+  }
+
+  /** The same for a document; what is being carried out now may wait for that. */
+  async bringDocument(texts: readonly ArrivingText[]): Promise<(string | undefined)[]> {
+    return (await this.#thread.program.arrivals?.bringDocument(texts, this.#thread)) ?? [];
+  }
+
+  /** A script has not got through. */
+  async lose(url: string): Promise<void> {
+    await this.#applying;
+    await this.#thread.program.arrivals?.lose(url, this.#thread);
+    await this.applyAndTell();
   }
 
   /** Whether marks may have a new place with a script that has come: a file that is loaded once more, or code without one. */

@@ -17,9 +17,13 @@ export class Bundled {
   /** @param isPassed false: steps go into such code too */
   async passOver(isPassed: boolean): Promise<void> {
     const wanted = isPassed ? this.scripts.own.filter(({ id, map }) => map && !this.#told.has(id)) : [];
-    for (const { id, map } of wanted) {
-      this.#told.add(id);
-      await this.#tell(id, map?.turns((path) => this.scripts.isForeign(path)) ?? []);
+    for (const script of wanted) {
+      this.#told.add(script.id);
+      const turns = script.map?.turns((path) => this.scripts.isForeign(path)) ?? [];
+      await this.#tell(
+        script.id,
+        turns.map((turn) => script.toRunning(turn)),
+      );
     }
     for (const id of isPassed ? [] : [...this.#told]) {
       this.#told.delete(id);

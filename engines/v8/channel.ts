@@ -83,9 +83,10 @@ export class Channel extends EventEmitter<ChannelEvents> {
 
   /** What was asked has been lost with the code that it was for (a page goes to another one): whoever waits is told. */
   abandon(): void {
-    const waiting = [...this.#waiting.values()];
-    this.#waiting.clear();
-    for (const { reject } of waiting) {
+    // What comes to the page is the browser's, and not the code's that has gone.
+    const lost = [...this.#waiting].filter(([, { method }]) => !method.startsWith('Fetch.'));
+    for (const [id, { reject }] of lost) {
+      this.#waiting.delete(id);
       reject(new RequestError(ANEW, 'the page has been loaded anew meanwhile'));
     }
   }

@@ -38,6 +38,15 @@ const deliverySchema = z.object({
 type Told = z.infer<typeof toldSchema>;
 type Delivery = z.infer<typeof deliverySchema>;
 const hotSchema = z.object({ hot: z.number() });
+export const countsSchema = z.array(
+  z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
+);
+export type HelperCounts = z.infer<typeof countsSchema>;
+/** The last that a document tells. */
+const lastSchema = z.object({ counts: countsSchema });
+
+/** What the helper tells with an event: what it has collected, a mark that was passed too often, what a context has counted. */
+export type Delivered = Delivery | { hot: number } | { counts: HelperCounts; context: number };
 
 /** More requests than a thread will serve while somebody is attached. */
 const REQUESTS_OF_A_THREAD = 1_000_000_000;
@@ -79,8 +88,10 @@ export function sessionRequest(thread: number, request: number): number {
   return request === 0 ? 0 : (thread - 1) * REQUESTS_OF_A_THREAD + request;
 }
 
+const calledSchema = z.object({ name: z.string(), payload: z.string(), executionContextId: z.number() });
+
 /** What the helper tells with an event; undefined for any other event. */
-export function deliveryOf(method: string, params: unknown): Delivery | { hot: number } | undefined {
+export function deliveryOf(method: string, params: unknown): Delivered | undefined {
   if (method === 'Amber.hits') {
     return deliverySchema.parse(params);
   }
@@ -90,10 +101,12 @@ export function deliveryOf(method: string, params: unknown): Delivery | { hot: n
   if (method !== 'Runtime.bindingCalled') {
     return undefined;
   }
-  const call = z.object({ name: z.string(), payload: z.string() }).parse(params);
-  return call.name === BINDING
-    ? z.union([hotSchema, deliverySchema]).parse(JSON.parse(call.payload))
-    : undefined;
+  const call = calledSchema.parse(params);
+  if (call.name !== BINDING) {
+    return undefined;
+  }
+  const told = z.union([hotSchema, lastSchema, deliverySchema]).parse(JSON.parse(call.payload));
+  return 'counts' in told ? { ...told, context: call.executionContextId } : told;
 }
 
 /**

@@ -21,6 +21,8 @@ interface EngineStop extends Spot {
   breakpointId: string;
   /** Under which the helper knows it; 0 of a plain breakpoint. */
   number: number;
+  /** Whether it is set by the address of its script, and stays when that comes anew. */
+  isLasting: boolean;
   /** Whether its condition does without the helper. */
   isApart: boolean;
   /** Whether its script is gone, and it waits for the one that comes in its place. */
@@ -106,13 +108,15 @@ export class EngineStops {
       await this.helper.tellRules(marks);
     }
     const at = { lineNumber: line, columnNumber: column };
-    const [method, args] =
-      this.byAddress && script.url !== ''
-        ? ['Debugger.setBreakpointByUrl', { url: script.url, ...at, condition }]
-        : ['Debugger.setBreakpoint', { location: { scriptId: script.id, ...at }, condition }];
+    // A document may come with code in its own scripts, and what would be left there then cannot be taken out in time.
+    const isLasting = this.byAddress && script.url !== '' && (number === 0 || script.part === undefined);
+    const [method, args] = isLasting
+      ? ['Debugger.setBreakpointByUrl', { url: script.url, ...at, condition }]
+      : ['Debugger.setBreakpoint', { location: { scriptId: script.id, ...at }, condition }];
     const setting = this.channel.send(method, args, breakpointIdSchema).then(
       ({ breakpointId }) => {
-        this.#set.push({ script, position, marks, spliced, breakpointId, number, isApart, isOrphan: false });
+        const stop = { script, position, marks, spliced, breakpointId, number, isLasting, isApart };
+        this.#set.push({ ...stop, isOrphan: false });
         return breakpointId;
       },
       () => undefined,
@@ -153,9 +157,23 @@ export class EngineStops {
 
   /** All scripts have gone; those that come under their addresses have the breakpoints from the start. */
   orphan(): void {
-    this.#set = this.#set
-      .filter(({ script }) => script.url !== '')
-      .map((stop) => ({ ...stop, isOrphan: true }));
+    this.#set = this.#set.filter(({ isLasting }) => isLasting).map((stop) => ({ ...stop, isOrphan: true }));
+  }
+
+  /**
+   * A script is on its way in, with code in it that moves columns: what waits for it is set anew by them, but for the marks
+   * that have come to be carried by that code.
+   */
+  async arrives(script: LoadedScript, carried: ReadonlySet<Mark>): Promise<void> {
+    const those = this.#set.filter((stop) => isAnew(stop.script, script));
+    this.#set = this.#set.filter((stop) => !those.includes(stop));
+    for (const stop of those) {
+      await this.#remove(stop);
+      if (!stop.marks.every((mark) => carried.has(mark))) {
+        await this.#add(script, stop);
+      }
+    }
+    this.#set = this.#set.map((stop) => (stop.script === script ? { ...stop, isOrphan: true } : stop));
   }
 
   /** Whether what waits for a script is there for a mark. */

@@ -3,7 +3,7 @@ import { ruleRow } from '../../src/adapters/wanted.js';
 import { type AmberRequest, amberRequestSchema } from '../../src/core/dap/extensions.js';
 import { pathExpression, placeOf, type RequestPattern } from '../../src/core/requests/pattern.js';
 import type { Channel } from './channel.js';
-import { BINDING } from './delivery.js';
+import { BINDING, countsSchema, type HelperCounts } from './delivery.js';
 import type { Mark } from './marks.js';
 import type { Program } from './program.js';
 import { anythingSchema } from './protocol.js';
@@ -27,11 +27,6 @@ const PARTS = [
   'sends',
 ];
 
-export const countsSchema = z.array(
-  z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
-);
-export type HelperCounts = z.infer<typeof countsSchema>;
-
 const valueSchema = z.object({
   result: z.object({ value: z.unknown().optional() }),
   exceptionDetails: z.object({ text: z.string() }).optional(),
@@ -52,6 +47,8 @@ const contextSchema = z.object({
   }),
 });
 
+const destroyedSchema = z.object({ executionContextId: z.number() });
+
 /** By its address the helper is known as ours, wherever the program calls it. */
 const ADDRESS = '\n//# sourceURL=amber:helper';
 
@@ -66,18 +63,23 @@ export class Helper {
   #context: number | undefined;
   /** Contexts of a page that were there before the helper came, but for the page's own: frames, extensions. */
   readonly #without = new Set<number>();
+  /** Those of a page that have documents: its own, and those of its frames. */
+  readonly #documents = new Set<number>();
+  #generation = 0;
   /** What the helper was told of marks, for documents that come; and the script with which it comes with them. */
   readonly #rules: string[] = [];
   #lasting: string | undefined;
   #sends = '';
 
+  /** @param id the number of the thread */
   constructor(
+    private readonly id: number,
     private readonly channel: Channel,
     /** The agent in the program, which puts everything back when we are gone. */
     private readonly agent: Channel,
     /** The session with a worker thread, by the agent's number; undefined: the main thread. */
     private readonly thread: string | undefined,
-    private readonly program: Pick<Program, 'veil' | 'helperPart' | 'frame' | 'comesAnew'>,
+    private readonly program: Pick<Program, 'veil' | 'helperPart' | 'frame' | 'comesAnew' | 'arrivals'>,
   ) {
     const { frame } = program;
     channel.on('event', (method, params) => {
@@ -86,9 +88,14 @@ export class Helper {
         const { id, auxData } = contextSchema.parse(params).context;
         const isMain = auxData.isDefault && (frame === undefined || auxData.frameId === frame);
         this.#context = isMain ? id : this.#context;
+        if (auxData.isDefault) {
+          this.#documents.add(id);
+        }
         if (!this.isInstalled && !isMain) {
           this.#without.add(id);
         }
+      } else if (method === 'Runtime.executionContextDestroyed') {
+        this.#documents.delete(destroyedSchema.parse(params).executionContextId);
       }
     });
   }
@@ -125,12 +132,13 @@ export class Helper {
   }
 
   get #source(): string {
-    const { veil, helperPart } = this.program;
+    const { veil, helperPart, arrivals } = this.program;
     const options = {
       name: HELPER,
       way: WAY,
       deliver: this.thread === undefined ? null : BINDING,
       veil: veil.pattern ?? null,
+      pieces: arrivals?.first ?? 0,
     };
     const parts = PARTS.map((name) => `${name}: ${helperPart(name)}`).join(',\n');
     return `${helperPart('helper')}(${helperPart('require')}, ${JSON.stringify(options)}, {${parts}})`;
@@ -253,6 +261,11 @@ export class Helper {
     }
   }
 
+  /** Whether it has been told what it has to decide about a mark. */
+  knows(mark: Mark): boolean {
+    return this.isInstalled && (this.#told.has(mark) || !mark.asksHelper);
+  }
+
   /** Marks at requests that the program sends, as a call of the helper's. */
   async tellSends(call: string): Promise<void> {
     if (call !== this.#sends) {
@@ -271,20 +284,32 @@ export class Helper {
     }
   }
 
-  /** The counts; undefined when there is no helper. */
-  async beat(): Promise<HelperCounts | undefined> {
+  /** The counts, by what they are of: a thread has a helper, and of a page each document. */
+  async beat(): Promise<[number | string, HelperCounts][]> {
     if (!this.isInstalled) {
-      return undefined;
+      return [];
     }
-    const counts = countsSchema.safeParse(
-      await this.#evaluate(`typeof ${HELPER} === 'undefined' ? null : ${HELPER}.beat()`),
-    );
-    return counts.success ? counts.data : undefined;
+    const isPage = this.program.comesAnew && this.#documents.size > 0;
+    const contexts = isPage ? [...this.#documents] : [undefined];
+    const asked = contexts.map(async (contextId): Promise<[number | string, HelperCounts][]> => {
+      const expression = `typeof ${HELPER} === 'undefined' ? null : ${HELPER}.beat()`;
+      const told = await this.#evaluate(expression, contextId ? { contextId } : {}).catch(() => undefined);
+      const { data } = countsSchema.safeParse(told);
+      return data ? [[this.countedAs(contextId), data]] : [];
+    });
+    return (await Promise.all(asked)).flat();
+  }
+
+  /** Under what the counts of a context are kept: those of a document stay when it has gone. */
+  countedAs(context?: number): number | string {
+    return context === undefined ? this.id : `${this.id} ${this.#generation} ${context}`;
   }
 
   /** A page has gone to another document, and the helper has come with it. */
   anew(): void {
     this.#without.clear();
+    this.#documents.clear();
+    this.#generation += 1;
     this.#context = undefined;
   }
 

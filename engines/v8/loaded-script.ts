@@ -3,7 +3,7 @@ import type { Channel } from './channel.js';
 import { OriginalNames } from './original-names.js';
 import { type Script, scriptSourceSchema } from './protocol.js';
 import { type OriginalPlace, SourceMap } from './source-map.js';
-import { lineStarts, type Position, positionOf, type Rewritten } from './splice/rewrite.js';
+import { lineStarts, type Position, positionOf, Rewritten } from './splice/rewrite.js';
 import { type Structure, structureOf } from './splice/statements.js';
 
 /** Files that Node cannot run as they are, or only without their types. */
@@ -21,6 +21,8 @@ export class LoadedScript {
   #names: { of: string; value: OriginalNames | undefined } | undefined;
   /** What the engine runs now; undefined while that is the pristine text. */
   rewritten: Rewritten | undefined;
+  /** Whether it is on its way in. */
+  isArriving = false;
 
   constructor(
     private readonly channel: Channel,
@@ -94,8 +96,15 @@ export class LoadedScript {
   pristine(): Promise<string> {
     this.#pristine ??= this.channel
       .send('Debugger.getScriptSource', { scriptId: this.id }, scriptSourceSchema)
-      .then(({ scriptSource }) => this.#offset + scriptSource);
+      .then(({ scriptSource }) => this.#withoutLeft(this.#offset + scriptSource));
     return this.#pristine;
+  }
+
+  /** What a client before us has put into a script of a page stays there until it is loaded anew. */
+  #withoutLeft(text: string): string {
+    const left = Rewritten.left(text);
+    this.rewritten ??= left?.rewritten;
+    return left?.pristine ?? text;
   }
 
   /** What stands for the document before a script in it, so that lines and columns are those of the document. */
@@ -110,6 +119,29 @@ export class LoadedScript {
     return startLine + startColumn === 0
       ? undefined
       : { first: startLine + 1, last: (endLine ?? startLine) + 1 };
+  }
+
+  /**
+   * It is on its way in: nothing has run it yet, and the engine does not know of it.
+   * @param text its own, after what stands for the document before it
+   */
+  arrives(text: string): void {
+    this.#pristine = Promise.resolve(this.#offset + text);
+    this.isArriving = true;
+  }
+
+  /** It has come with code of ours in it, as it was rewritten on its way. */
+  arrived(coming: LoadedScript): void {
+    this.#pristine = coming.#pristine;
+    this.#structure = coming.#structure;
+    this.#map = coming.#map;
+    this.#names = coming.#names;
+    this.rewritten = coming.rewritten;
+  }
+
+  /** What the engine is to run, where that has been rewritten on its way. */
+  get arriving(): string | undefined {
+    return this.rewritten?.text.slice(this.#offset.length);
   }
 
   /** The program's own text has been replaced by a live edit. */

@@ -2,8 +2,8 @@ import * as asked from '../../src/adapters/arguments.js';
 import type { RequestHandler } from '../../src/adapters/dap-server.js';
 import { keepMarks, type Wanted } from '../../src/adapters/wanted.js';
 import { HIDDEN, type Veil } from '../../src/core/veil.js';
+import type { HelperCounts } from './delivery.js';
 import type { ErrorFilters } from './errors.js';
-import type { HelperCounts } from './helper.js';
 import { Mark, type MarkPlace, watchMarks } from './marks.js';
 import type { JavaScriptThread } from './thread.js';
 

@@ -32,8 +32,8 @@ export class Mark {
   hits = 0;
   /** Passes of a mark at events, for its hit rule: all others are counted in the program. */
   passes = 0;
-  /** By thread: what the helper in it has counted. */
-  readonly counted = new Map<number, { hits: number; errors: number; first: string }>();
+  /** By thread, or by document of a page: what the helper in it has counted. */
+  readonly counted = new Map<number | string, { hits: number; errors: number; first: string }>();
   readonly carried = new Map<number, Carried>();
   /** Why it is nowhere yet, by thread. */
   readonly waiting = new Map<number, string>();

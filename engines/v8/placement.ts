@@ -160,6 +160,9 @@ export class Placement {
 
   /** The first place at or after a position where the engine can stop, with the statement it is in. */
   async #at(mark: Mark, script: LoadedScript, from: Position): Promise<Placed | undefined> {
+    if (script.isArriving) {
+      return await this.#atArriving(mark, script, from);
+    }
     let location = await this.#firstLocation(script, from);
     if (location === undefined && (await this.#restoreLocations(script))) {
       location = await this.#firstLocation(script, from);
@@ -171,6 +174,29 @@ export class Placement {
     const structure = await script.structure();
     const site = structure ? siteAt(structure, await script.pristine(), from, position) : undefined;
     const original = script.map?.original(script.statementAt(position));
+    return {
+      mark,
+      script,
+      position,
+      site,
+      path: original?.path ?? script.path,
+      line: original?.line ?? position.line + 1,
+    };
+  }
+
+  /**
+   * The same in a script that the engine does not know yet: the first statement at or after a position. What the engine says
+   * when it is there may be another place, and counts then.
+   */
+  async #atArriving(mark: Mark, script: LoadedScript, from: Position): Promise<Placed | undefined> {
+    const starts = lineStarts(await script.pristine());
+    const lowest = (starts[from.line] ?? 0) + from.column;
+    const site = (await script.structure())?.sites.find(({ start }) => start >= lowest);
+    if (site === undefined) {
+      return undefined;
+    }
+    const position = positionOf(site.start, starts);
+    const original = script.map?.original(position);
     return {
       mark,
       script,

@@ -8,9 +8,9 @@ import { Veil } from '../../src/core/veil.js';
 import { CAPABILITIES } from './capabilities.js';
 import type { Channel } from './channel.js';
 import { ClientEvents } from './client-events.js';
+import type { HelperCounts } from './delivery.js';
 import type { Entry } from './entry.js';
 import { ErrorFilters } from './errors.js';
-import type { HelperCounts } from './helper.js';
 import { MarkRequests } from './mark-requests.js';
 import type { Mark } from './marks.js';
 import type { PausedThread } from './paused.js';
@@ -34,6 +34,7 @@ export type Reached = Pick<
   | 'helperPart'
   | 'pathOf'
   | 'comesAnew'
+  | 'arrivals'
   | 'hasAgent'
   | 'frame'
 > & {

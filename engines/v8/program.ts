@@ -1,4 +1,5 @@
 import type { Veil } from '../../src/core/veil.js';
+import type { Arrivals } from './arrivals.js';
 import type { ErrorFilters } from './errors.js';
 import type { Mark } from './marks.js';
 
@@ -34,6 +35,8 @@ export interface Program {
   pathOf(url: string): string;
   /** Whether all of its code may come anew at any time, as in a page; then nothing has run when it is told of. */
   comesAnew: boolean;
+  /** Puts code into scripts that come, where what runs cannot be changed. */
+  arrivals?: Arrivals;
   /** Whether it has an agent of ours, which puts everything back when we are gone. */
   hasAgent: boolean;
   /** Of a page: its own frame. */

@@ -158,6 +158,8 @@ export const scriptParsedSchema = z.object({
   startLine: z.number().default(0),
   startColumn: z.number().default(0),
   endLine: z.number().optional(),
+  /** Of its text, in UTF-16 units. */
+  length: z.number().optional(),
   /** The program's own code that had it compiled; not told of what was compiled before anybody listened. */
   stackTrace: z
     .object({ callFrames: z.array(z.object({ url: z.string(), lineNumber: z.number() })) })

@@ -1,3 +1,5 @@
+import type { Arrivals } from './arrivals.js';
+import type { Channel } from './channel.js';
 import { ENGINE_COST, type EngineStops } from './engine-stops.js';
 import type { LoadedScript } from './loaded-script.js';
 import type { Carried, Mark } from './marks.js';
@@ -22,6 +24,8 @@ export class Routes {
   constructor(
     private readonly splicer: Splicer,
     private readonly stops: EngineStops,
+    private readonly channel: Channel,
+    private readonly arrivals?: Arrivals,
   ) {}
 
   /** Marks whose engine conditions were computed more often than the program should pay for. */
@@ -68,21 +72,24 @@ export class Routes {
     }
     const { possible: wanted, present } = await this.splicer.set(script, asked);
     const left: Spot[] = [];
+    const spliced = new Set<number>();
     for (const spot of spots) {
       const inserted = spot.site && present.get(spot.site.start);
       const isSpliced = spot.code !== '' && inserted !== undefined && inserted.code === spot.code;
-      if (isSpliced) {
+      if (isSpliced && spot.site) {
+        spliced.add(spot.site.start);
         carry(told, placed, spot, 'spliced', '');
       } else {
         left.push(...this.#leftTo(script, spot, told));
       }
     }
+    this.arrivals?.settle(script, spliced, this.channel);
     const isPossible = (mark: Mark) => !this.#tooHot.has(mark) && mark.wanted.kind !== 'follow';
     const stopping = left.filter((spot) => spot.marks.every(isPossible));
     await this.stops.set(script, stopping);
     for (const spot of left) {
       const isLong = spot.site !== undefined && asked.has(spot.site.start) && !wanted.has(spot.site.start);
-      const why = isLong ? LONG_LINE : this.#whyNotSpliced(script, spot);
+      const why = isLong && !this.arrivals ? LONG_LINE : this.#whyNotSpliced(script, spot);
       this.#carryByEngine(told, placed, spot, stopping.includes(spot), why);
     }
   }
@@ -117,6 +124,9 @@ export class Routes {
     }
     if (site.within === undefined) {
       return TOP_LEVEL;
+    }
+    if (this.arrivals) {
+      return this.arrivals.why(script);
     }
     const status = this.splicer.refusal(script, site.within);
     return isBusy(status) ? BUSY : status;

@@ -249,6 +249,11 @@ export class Splicer {
     }
   }
 
+  /** A script has come with code in it. */
+  brought(script: LoadedScript, codes: Codes): void {
+    this.#codes.set(script, codes);
+  }
+
   /** A script that has splices of an earlier client in it still; the agent is at it. */
   adopt(script: LoadedScript): void {
     this.#left.add(script);

@@ -4,7 +4,15 @@ import { Applier } from './applier.js';
 import { BetweenTurns } from './between-turns.js';
 import { Bundled } from './bundled.js';
 import type { Channel } from './channel.js';
-import { deliveryOf, type Hit, type Left, printedText, type RequestNews, tellingOf } from './delivery.js';
+import {
+  deliveryOf,
+  type HelperCounts,
+  type Hit,
+  type Left,
+  printedText,
+  type RequestNews,
+  tellingOf,
+} from './delivery.js';
 import { EngineStops } from './engine-stops.js';
 import type { Entry } from './entry.js';
 import { Helper } from './helper.js';
@@ -71,13 +79,13 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
   ) {
     super();
     this.scripts = new Scripts(channel, program.foreign, program.folder, program.pathOf);
-    this.#helper = new Helper(channel, agent, session, program);
+    this.#helper = new Helper(id, channel, agent, session, program);
     const betweenTurns = new BetweenTurns(channel);
     const isPaused = () => this.stopping.isPaused;
     const atRest = async (work: () => Promise<void>) => !isPaused() && (await betweenTurns.run(work));
     const engineStops = new EngineStops(channel, this.#helper, program.comesAnew);
     this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable, engineStops);
-    this.#routes = new Routes(this.#splicer, engineStops);
+    this.#routes = new Routes(this.#splicer, engineStops, channel, program.arrivals);
     const parts = {
       id,
       channel,
@@ -89,6 +97,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     };
     this.#applier = new Applier({
       ...parts,
+      stops: engineStops,
       isPaused,
       isOpening: () => this.#isOpening,
       passOver: () => this.passOver(true),
@@ -141,6 +150,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       }
     }
     this.scripts.dropCopiesOfModules();
+    if (this.program.arrivals) {
+      // Places in a script in which a client before us has left something are those of its own text.
+      await Promise.all(this.scripts.own.map((script) => script.pristine().catch(() => '')));
+    }
     await this.passOver(true);
     await this.#helper.watch(this.program);
     this.#isOpening = false;
@@ -218,6 +231,11 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     return this.#applier.apply();
   }
 
+  /** Puts code into what is on its way in: see Arrivals. */
+  get arriving(): Pick<Applier, 'bring' | 'bringDocument' | 'lose'> {
+    return this.#applier;
+  }
+
   async setErrors(): Promise<void> {
     await this.channel.tell('Debugger.setPauseOnExceptions', { state: this.program.errors.pauseState });
     await this.stopping.lookAround();
@@ -244,6 +262,8 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         const told = deliveryOf(method, params);
         if (told !== undefined && 'hot' in told) {
           await this.#applier.coolDown(told.hot);
+        } else if (told !== undefined && 'counts' in told) {
+          this.#take(this.#helper.countedAs(told.context), told.counts);
         } else if (told !== undefined) {
           const { hits, left, news } = tellingOf(this.id, told, (code) => this.program.markOf(code));
           this.emit('hits', hits, left, news);
@@ -262,6 +282,10 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const script = this.scripts.add(parsed, this.#isReplaying);
     if (known !== undefined && this.#helper.isApart(known) === wasApart) {
       return;
+    }
+    const brought = known === undefined ? this.program.arrivals?.come(script, parsed) : undefined;
+    if (brought !== undefined) {
+      this.#splicer.brought(script, brought);
     }
     if (this.#applier.concerns(script)) {
       void this.#applier.applyAndTell();
@@ -294,10 +318,14 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     if (this.id === 1 && this.program.hasAgent) {
       await this.channel.tell('Amber.beat');
     }
-    for (const { id: code, hits, errors, first } of (await this.#helper.beat().catch(() => undefined)) ??
-      []) {
-      const mark = this.program.marks().find((candidate) => candidate.code === code);
-      mark?.counted.set(this.id, { hits, errors, first });
+    for (const [of, counts] of await this.#helper.beat()) {
+      this.#take(of, counts);
+    }
+  }
+
+  #take(of: number | string, counts: HelperCounts): void {
+    for (const { id: code, hits, errors, first } of counts) {
+      this.program.markOf(code)?.counted.set(of, { hits, errors, first });
     }
   }
 

@@ -1,5 +1,7 @@
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
+import { Arrivals } from '../../engines/v8/arrivals.js';
+import type { Channel } from '../../engines/v8/channel.js';
 import type { Entry } from '../../engines/v8/entry.js';
 import { ENGINE_PARTS, partOf } from '../../engines/v8/parts.js';
 import { MAIN, ProgramAdapter, type Reached } from '../../engines/v8/program-adapter.js';
@@ -9,6 +11,7 @@ import type { RequestHandler } from '../../src/adapters/dap-server.js';
 import { agentFolder } from '../../src/installation.js';
 import { join, type PageConnection, type Part } from './connection.js';
 import { PageFiles } from './files.js';
+import { Interception } from './interception.js';
 
 /** Parts of the helper that stand for Node's in a page; all others are the engine's own. */
 const OF_THE_PAGE = new Set([
@@ -38,6 +41,12 @@ export class PageAdapter extends ProgramAdapter {
   protected override readonly runtime = 'page';
   protected override readonly more = { events: true };
   #next = MAIN;
+  readonly #interceptions = new Set<Interception>();
+  #isIntercepting = false;
+  readonly #arrivals = new Arrivals(async (isWanted) => {
+    this.#isIntercepting = isWanted;
+    await Promise.all([...this.#interceptions].map((each) => each.set(isWanted)));
+  });
 
   /** @param entry of a page that is launched, whether something has stopped before its first line */
   constructor(
@@ -65,10 +74,14 @@ export class PageAdapter extends ProgramAdapter {
       helperPart: (name) => partOf(OF_THE_PAGE.has(name) ? agentFolder('page') : ENGINE_PARTS, name),
       pathOf: (url) => files.fileOf(url),
       comesAnew: true,
+      arrivals: this.#arrivals,
       hasAgent: false,
       ...(this.entry ? { entry: this.entry } : {}),
     };
-    connection.on('part', (part) => void this.#openPart(part, { ...reached, entry: { isTaken: true } }));
+    connection.on('part', (part) => {
+      void this.#openPart(part, { ...reached, entry: { isTaken: true } }, files);
+    });
+    await this.#intercept(page, MAIN, fields.frame, files);
     await this.open(
       { channel: page, agent: page, id: MAIN, name: 'page', session: 'page' },
       { ...reached, frame: fields.frame },
@@ -78,10 +91,40 @@ export class PageAdapter extends ProgramAdapter {
     return undefined;
   }
 
-  async #openPart({ channel, sessionId, kind, title }: Part, reached: Reached): Promise<void> {
+  /** Has what comes to a page, or to a frame that has a process of its own, pass through us while marks want that. */
+  async #intercept(channel: Channel, id: number, frame: string, files: PageFiles): Promise<void> {
+    const thread = () => this.threads.get(id);
+    const interception = new Interception(channel, {
+      frame,
+      concernsDocument: (url) => {
+        const wanted = this.marks.all.filter(({ isPlain, isAnywhere }) => !isPlain && !isAnywhere);
+        const hasScripts = thread()?.scripts.own.some((script) => script.part && script.url === url) === true;
+        return wanted.some(({ place }) =>
+          'path' in place ? place.path === files.fileOf(url) : hasScripts && 'name' in place,
+        );
+      },
+      isForeign: (url) => thread()?.scripts.isForeign(url) !== false,
+      bring: async (text) => await thread()?.arriving.bring(text),
+      bringDocument: async (texts) => (await thread()?.arriving.bringDocument(texts)) ?? [],
+      lose: async (url) => await thread()?.arriving.lose(url),
+      refuse: (url, why) => {
+        this.#arrivals.forget(url);
+        this.#arrivals.refuse(url, why);
+      },
+    });
+    this.#interceptions.add(interception);
+    channel.on('closed', () => this.#interceptions.delete(interception));
+    await interception.set(this.#isIntercepting);
+  }
+
+  async #openPart(part: Part, reached: Reached, files: PageFiles): Promise<void> {
+    const { channel, sessionId, kind, title, frame } = part;
     this.#next += 1;
     const id = this.#next;
     try {
+      if (kind === 'iframe') {
+        await this.#intercept(channel, id, frame, files);
+      }
       await this.open({ channel, agent: channel, id, name: `${kind} ${title}`, session: sessionId }, reached);
       await join(channel);
     } catch {
@@ -125,6 +168,7 @@ export class PageAdapter extends ProgramAdapter {
   }
 
   protected override async letGo(): Promise<void> {
+    await Promise.all([...this.#interceptions].map((each) => each.set(false)));
     for (const thread of this.threads.values()) {
       await thread.takeHelperOut();
     }

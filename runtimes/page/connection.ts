@@ -14,7 +14,12 @@ const MOST = 256 * 1024 * 1024;
 const enclosedSchema = z.object({ sessionId: z.string().optional() });
 const attachedSchema = z.object({
   sessionId: z.string(),
-  targetInfo: z.object({ type: z.string(), title: z.string().default(''), url: z.string() }),
+  targetInfo: z.object({
+    targetId: z.string().default(''),
+    type: z.string(),
+    title: z.string().default(''),
+    url: z.string(),
+  }),
 });
 const detachedSchema = z.object({ sessionId: z.string() });
 
@@ -24,6 +29,8 @@ export interface Part {
   sessionId: string;
   kind: string;
   title: string;
+  /** Its own frame, where it is one. */
+  frame: string;
 }
 
 interface ConnectionEvents {
@@ -98,6 +105,7 @@ export class PageConnection extends EventEmitter<ConnectionEvents> {
       channel,
       sessionId,
       kind: targetInfo.type,
+      frame: targetInfo.targetId,
       title: targetInfo.title || targetInfo.url,
     });
   }

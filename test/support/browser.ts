@@ -1,6 +1,6 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { extname, join } from 'node:path';
@@ -29,8 +29,15 @@ export class Browser {
   readonly #server: Server;
   #clients: WebSocket[] = [];
 
-  constructor(private readonly folder: string) {
+  /** @param answer answers what is no file of the folder; it says whether it has */
+  constructor(
+    private readonly folder: string,
+    answer: (request: IncomingMessage, response: ServerResponse) => boolean = () => false,
+  ) {
     this.#server = createServer((request, response) => {
+      if (answer(request, response)) {
+        return;
+      }
       const path = join(this.folder, new URL(request.url ?? '/', 'http://localhost').pathname);
       if (!existsSync(path)) {
         response.writeHead(404).end();

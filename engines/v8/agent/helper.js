@@ -100,6 +100,7 @@
   const followed = parts.followed(textOf, typeOf, hides, HIDDEN);
   let forbidEdits = () => undefined;
   const computing = new Set();
+  const stale = new Set();
 
   const helper = {
     /**
@@ -174,6 +175,18 @@
       push([id, micros(markOf(id).now), { frame: call, name, changed }]);
     },
     ...conditions,
+    /** Whether a piece of code that has come with a script is there for a mark still; a client before us may have left some. */
+    counts: (piece) => piece > options.pieces && !stale.has(piece),
+    /** Which of them are not, of those between two numbers. */
+    stale(first, last, pieces) {
+      for (let piece = first; piece <= last; piece += 1) {
+        if (pieces.includes(piece)) {
+          stale.add(piece);
+        } else {
+          stale.delete(piece);
+        }
+      }
+    },
     /** A pass of a breakpoint with a hit rule: whether it is to stop. */
     pass(id) {
       return takes(markOf(id));

@@ -44,6 +44,23 @@ export function codeOf(marks: readonly SplicedMark[], beforeValue: boolean): str
   return beforeValue ? asExpression(code) : callNumber(marks) + code;
 }
 
+/**
+ * The same in a script that is on its way in, and that nothing takes out again until it comes anew: the piece asks whether
+ * it still counts. A condition that calls nothing is computed first, so that a pass where it is not true costs no more.
+ */
+export function arrivingCode(piece: number, marks: readonly SplicedMark[], beforeValue: boolean): string {
+  const counts = `${HELPER}.counts(${piece})`;
+  const [only, second] = marks;
+  const isPlainTest = second === undefined && only?.kind === 'break' && !MAY_CALL.test(only.condition);
+  const code = isPlainTest
+    ? guarded(
+        only.id,
+        `if(${[only.condition && `(${only.condition})`, counts, testOf({ ...only, condition: '' })].filter(Boolean).join('&&')})debugger`,
+      )
+    : `if(typeof ${HELPER}!=='undefined'&&${counts}){${callNumber(marks)}${statementsOf(marks)}}`;
+  return beforeValue ? asExpression(code) : code;
+}
+
 /** The address under which the engine tells of conditions that it computes (runtimes/node/agent/thread/engine.js). */
 const CONDITION_URL = 'amber:condition';
 

@@ -12,6 +12,11 @@ export interface Position {
   column: number;
 }
 
+/** Around code that stays where it is when we have gone. */
+const BEGIN = '/*$amber(*/';
+const END = '/*$amber)*/';
+const LEFT = /\/\*\$amber\(\*\/(.*?)\/\*\$amber\)\*\//g;
+
 interface Insertion extends Position {
   /** Where it stands in the rewritten text. */
   at: number;
@@ -28,16 +33,20 @@ export class Rewritten {
   readonly #starts: number[];
   #lines: string[] | undefined;
 
-  constructor(pristine: string, codes: readonly SiteCode[]) {
+  /** @param isKept whether it may be met by somebody who does not know of it: then each piece says where it ends */
+  constructor(pristine: string, codes: readonly SiteCode[], isKept = false) {
     const insertions = codes.flatMap(({ site, code }) => insertionsOf(site, code));
     // At one offset what closes an inner piece comes before what closes an outer one, and heads come last.
     insertions.sort((one, other) => one.offset - other.offset || one.rank - other.rank);
+    const pieces = isKept
+      ? insertions.map((each) => ({ ...each, code: BEGIN + each.code + END }))
+      : insertions;
     const starts = lineStarts(pristine);
     this.#starts = starts;
     let text = '';
     let from = 0;
     let line = 0;
-    for (const { offset, code } of insertions) {
+    for (const { offset, code } of pieces) {
       text += pristine.slice(from, offset) + code;
       from = offset;
       while ((starts[line + 1] ?? Number.POSITIVE_INFINITY) <= offset) {
@@ -46,6 +55,27 @@ export class Rewritten {
       this.#add(line, offset - (starts[line] ?? 0), code.length);
     }
     this.text = text + pristine.slice(from);
+  }
+
+  /** A text that somebody before us has put code into, and that still has it; undefined of any other. */
+  static left(text: string): { pristine: string; rewritten: Rewritten } | undefined {
+    if (!text.includes(BEGIN)) {
+      return undefined;
+    }
+    const pieces: SiteCode[] = [];
+    let pristine = '';
+    let from = 0;
+    for (const match of text.matchAll(LEFT)) {
+      pristine += text.slice(from, match.index);
+      from = match.index + match[0].length;
+      const at = pristine.length;
+      pieces.push({
+        site: { start: at, end: at, line: 0, kind: 'statement', within: undefined },
+        code: match[1] ?? '',
+      });
+    }
+    pristine += text.slice(from);
+    return { pristine, rewritten: new Rewritten(pristine, pieces, true) };
   }
 
   #add(line: number, column: number, length: number): void {

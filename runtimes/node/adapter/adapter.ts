@@ -1,8 +1,8 @@
 import type { Duplex } from 'node:stream';
 import { z } from 'zod';
 import type { Channel } from '../../../engines/v8/channel.js';
+import { countsSchema } from '../../../engines/v8/delivery.js';
 import type { Entry } from '../../../engines/v8/entry.js';
-import { countsSchema } from '../../../engines/v8/helper.js';
 import type { Hold } from '../../../engines/v8/program.js';
 import { MAIN, ProgramAdapter, type Reached } from '../../../engines/v8/program-adapter.js';
 import { anythingSchema } from '../../../engines/v8/protocol.js';

@@ -4,7 +4,7 @@
  */
 ((scope, name) => {
   'use strict';
-  const { performance, setInterval, clearInterval, Reflect } = scope;
+  const { performance, setInterval, clearInterval, JSON, Reflect } = scope;
   /** Milliseconds without a sign of life after which nothing more is told, and after which the helper goes. */
   const SILENCE = 5_000;
   const GONE = 20_000;
@@ -20,7 +20,10 @@
     }
   }, SILENCE);
   /** A document that goes tells first what it still has to tell. */
-  const leaving = () => way.flush?.();
+  const leaving = () => {
+    way.flush?.();
+    deliver(JSON.stringify({ counts: way.counts?.() ?? [] }));
+  };
   const way = {
     send: (text) => deliver(text),
     isFull: () => silent() > SILENCE,

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { labelled, type Runtime } from '../../../conformance/fixture.js';
 import { FUNCTIONS } from '../../../conformance/javascript.js';
 import { Browser, hasBrowser } from '../../../test/support/browser.js';
+import { until } from '../../../test/support/until.js';
 
 const SOURCE = `${FUNCTIONS}
 async function late(n) {
@@ -53,6 +54,13 @@ export const page: Runtime = {
         const asked = `new Promise((answer) => setTimeout(() => document.getElementById('ask').dispatchEvent(${event})))`;
         return String(await tab.evaluate(asked));
       },
+      renew: async (attached) => {
+        await tab.evaluate('window.isOld = true');
+        await attached.session.reload('', '');
+        await until(
+          async () => (await tab.evaluate("!window.isOld && document.readyState === 'complete'")) === true,
+        );
+      },
       end: async () => {
         await browser.end();
         rmSync(folder, { recursive: true, force: true });
@@ -60,8 +68,6 @@ export const page: Runtime = {
     };
   },
   impossible: {
-    'a counter counts every pass':
-      'the engine counts, at 5 % of the page’s time at most: 2,000 passes at once are too many, and the mark says so',
     'a mark at a request stops what serves it, and nothing else': NO_REQUESTS,
     'a stop knows the request that it serves': NO_REQUESTS,
     'what the request carries is there to be looked at': NO_REQUESTS,
@@ -69,7 +75,5 @@ export const page: Runtime = {
     'what a request carries under a secret name decides, and is not told': NO_REQUESTS,
     'requests at the same time are told apart': NO_REQUESTS,
     'what the program prints is told with its request': NO_REQUESTS,
-    'every line of a function is told with what it has changed':
-      'code of a page is not changed while it runs, and lines are followed only where it is',
   },
 };
