@@ -63,7 +63,7 @@ export class Applier {
       thread.trouble(new Error(text)),
     );
     this.sends = new SendStops(channel, scripts, helper, () => this.applyAndTell());
-    this.placement = new Placement(channel, scripts, (script) => splicer.renew(script));
+    this.placement = new Placement(channel, scripts);
     this.retries = new Retries({
       helper,
       splicer,

@@ -132,7 +132,7 @@ export class Arrivals {
     const script = scripts.add(parsed, true);
     script.arrives(text);
     const marks = program.marks().filter(({ trouble, isAnywhere }) => trouble === '' && !isAnywhere);
-    const spots = await spotsIn(script, new Placement(channel, scripts, async () => false), marks);
+    const spots = await spotsIn(script, new Placement(channel, scripts), marks);
     if (spots.length === 0) {
       return undefined;
     }

@@ -2,14 +2,16 @@ import type { Channel } from './channel.js';
 import type { Helper } from './helper.js';
 import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
-import { anythingSchema, breakpointIdSchema } from './protocol.js';
+import { anythingSchema, type Location, setAtSchema } from './protocol.js';
 import { conditionOf, type SplicedMark } from './splice/code.js';
-import type { Position } from './splice/rewrite.js';
+import { type Position, positionOf } from './splice/rewrite.js';
+import type { Site } from './splice/site.js';
 
 /** What the engine's conditions cost, measured on Node 20 to 26. */
 export const ENGINE_COST = 'checked by the engine, 100 µs or more for each pass';
 
 interface Spot {
+  site?: Site | undefined;
   position: Position;
   marks: Mark[];
   /** What is done for the marks at a pass. */
@@ -32,6 +34,7 @@ interface EngineStop extends Spot {
 /** The engine's own breakpoints of one thread: one for each place, however many marks are there. */
 export class EngineStops {
   #set: EngineStop[] = [];
+  readonly #renewed = new WeakSet<LoadedScript>();
   #numbers = 0;
   #setting: Promise<unknown> = Promise.resolve();
 
@@ -40,6 +43,8 @@ export class EngineStops {
     private readonly helper: Helper,
     /** Whether they are set by the address of their script, so that they stay when it comes anew. */
     private readonly byAddress: boolean,
+    /** Has the engine take a script's text once more, where that may be done. */
+    private readonly renew: (script: LoadedScript) => Promise<boolean>,
   ) {}
 
   get scripts(): LoadedScript[] {
@@ -64,8 +69,11 @@ export class EngineStops {
     return hot?.marks ?? [];
   }
 
-  /** Makes the breakpoints of a script these. */
-  async set(script: LoadedScript, spots: readonly Spot[]): Promise<void> {
+  /**
+   * Makes the breakpoints of a script these.
+   * @returns those that cannot be had, since the engine knows nothing of the function that they are in
+   */
+  async set(script: LoadedScript, spots: readonly Spot[]): Promise<Spot[]> {
     const isHere = (stop: EngineStop) =>
       stop.script === script || (stop.isOrphan && isAnew(stop.script, script));
     const before = this.#set.filter(isHere);
@@ -85,14 +93,17 @@ export class EngineStops {
       }
     }
     this.#set = [...this.#set.filter((stop) => !isHere(stop)), ...kept];
+    const missed: Spot[] = [];
     for (const spot of spots) {
-      if (!kept.some((stop) => isSame(stop, spot))) {
-        await this.#add(script, spot);
+      if (!kept.some((stop) => isSame(stop, spot)) && !(await this.#add(script, spot))) {
+        missed.push(spot);
       }
     }
+    return missed;
   }
 
-  async #add(script: LoadedScript, { position, marks, spliced }: Spot): Promise<void> {
+  /** @returns whether it is where it should be */
+  async #add(script: LoadedScript, { site, position, marks, spliced }: Spot): Promise<boolean> {
     const { line, column } = script.toRunning(position);
     let condition = '';
     let number = 0;
@@ -113,19 +124,38 @@ export class EngineStops {
     const [method, args] = isLasting
       ? ['Debugger.setBreakpointByUrl', { url: script.url, ...at, condition }]
       : ['Debugger.setBreakpoint', { location: { scriptId: script.id, ...at }, condition }];
-    const setting = this.channel.send(method, args, breakpointIdSchema).then(
-      ({ breakpointId }) => {
-        const stop = { script, position, marks, spliced, breakpointId, number, isLasting, isApart };
-        this.#set.push({ ...stop, isOrphan: false });
-        return breakpointId;
-      },
-      () => undefined,
-    );
+    const send = () => this.channel.send(method, args, setAtSchema);
+    const again = async (error: Error) => {
+      // From V8 13 on (Node 24), a script that was changed by an earlier client has no places to stop at any more once
+      // garbage was collected. A change that changes nothing gives them back.
+      const isLost = /could not resolve/i.test(error.message) && script.rewritten === undefined;
+      if (!isLost || this.#renewed.has(script)) {
+        throw error;
+      }
+      this.#renewed.add(script);
+      await this.renew(script);
+      return await send();
+    };
+    const setting = send()
+      .catch(again)
+      .then(
+        async ({ breakpointId, actualLocation }) => {
+          if (site !== undefined && actualLocation && (await isBehind(script, actualLocation, site))) {
+            await this.channel.tell('Debugger.removeBreakpoint', { breakpointId });
+            return undefined;
+          }
+          const stop = { script, position, marks, spliced, breakpointId, number, isLasting, isApart };
+          this.#set.push({ ...stop, isOrphan: false });
+          return breakpointId;
+        },
+        () => undefined,
+      );
     this.#setting = setting;
     const breakpointId = await setting;
     if (breakpointId !== undefined) {
       await this.helper.engineStop(breakpointId, number);
     }
+    return breakpointId !== undefined;
   }
 
   /** Until it is known what the last breakpoint is for: the program may meet it before the engine's answer is with us. */
@@ -208,6 +238,16 @@ export class EngineStops {
       .send('Debugger.removeBreakpoint', { breakpointId }, anythingSchema)
       .catch(() => undefined);
   }
+}
+
+/**
+ * Whether the engine has gone on to other code than a statement: of a function that was never called it knows nothing more
+ * once its script was changed, and takes the next one's.
+ */
+async function isBehind(script: LoadedScript, location: Location, { end }: Site): Promise<boolean> {
+  const { line, column } = script.toPristine({ line: location.lineNumber, column: location.columnNumber });
+  const last = positionOf(end, await script.lineStarts());
+  return line > last.line || (line === last.line && column > last.column);
 }
 
 /** Whether a script has come in the place of another: from the same address, at the same place in a document. */

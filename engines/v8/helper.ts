@@ -79,7 +79,10 @@ export class Helper {
     private readonly agent: Channel,
     /** The session with a worker thread, by the agent's number; undefined: the main thread. */
     private readonly thread: string | undefined,
-    private readonly program: Pick<Program, 'veil' | 'helperPart' | 'frame' | 'comesAnew' | 'arrivals'>,
+    private readonly program: Pick<
+      Program,
+      'veil' | 'helperPart' | 'frame' | 'comesAnew' | 'arrivals' | 'traceTo'
+    >,
   ) {
     const { frame } = program;
     channel.on('event', (method, params) => {
@@ -132,13 +135,14 @@ export class Helper {
   }
 
   get #source(): string {
-    const { veil, helperPart, arrivals } = this.program;
+    const { veil, helperPart, arrivals, traceTo = [] } = this.program;
     const options = {
       name: HELPER,
       way: WAY,
       deliver: this.thread === undefined ? null : BINDING,
       veil: veil.pattern ?? null,
       pieces: arrivals?.first ?? 0,
+      origins: traceTo,
     };
     const parts = PARTS.map((name) => `${name}: ${helperPart(name)}`).join(',\n');
     return `${helperPart('helper')}(${helperPart('require')}, ${JSON.stringify(options)}, {${parts}})`;
@@ -343,7 +347,10 @@ export class Helper {
     if (tellsRequests || tellsOutput) {
       await this.install();
       const calls = [...(tellsRequests ? ['watch(true)'] : []), ...(tellsOutput ? ['listen()'] : [])];
-      await this.#evaluate(calls.map((call) => `${HELPER}.${call};`).join(''));
+      const told = calls.map((call) => `${HELPER}.${call};`);
+      await this.#evaluate(told.join(''));
+      this.#rules.push(...told);
+      await this.#last();
     }
   }
 

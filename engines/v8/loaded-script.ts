@@ -158,6 +158,12 @@ export class LoadedScript {
     return this.#structure.value;
   }
 
+  /** Offsets in the pristine text at which its lines begin. */
+  async lineStarts(): Promise<readonly number[]> {
+    await this.structure();
+    return this.#structure?.starts ?? [0];
+  }
+
   /** Names as people wrote them; undefined where no map says that they are other ones. */
   async names(): Promise<OriginalNames | undefined> {
     const { map } = this;

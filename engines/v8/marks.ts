@@ -165,7 +165,11 @@ export function watchMarks(marks: readonly Mark[]): () => Mark[] {
 
 function carriedNote({ line, note }: Carried, asked: number | undefined): string {
   const moved =
-    asked === undefined || asked === line ? '' : `line ${asked} has no code; the next is line ${line}`;
+    asked === undefined || asked === line
+      ? ''
+      : asked < line
+        ? `line ${asked} has no code; the next is line ${line}`
+        : `line ${asked} is a part of what begins on line ${line}`;
   return [moved, note].filter(Boolean).join('; ');
 }
 

@@ -37,6 +37,7 @@ export type Reached = Pick<
   | 'arrivals'
   | 'hasAgent'
   | 'frame'
+  | 'traceTo'
 > & {
   /** Of what stops before its first line: shared by all that are launched together. */
   entry?: Entry;

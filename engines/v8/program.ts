@@ -39,6 +39,8 @@ export interface Program {
   arrivals?: Arrivals;
   /** Whether it has an agent of ours, which puts everything back when we are gone. */
   hasAgent: boolean;
+  /** Of a page: the origins to which what it sends carries the trace. */
+  traceTo?: readonly string[];
   /** Of a page: its own frame. */
   frame?: string;
 }

@@ -168,6 +168,7 @@ export const scriptParsedSchema = z.object({
 export type Script = z.infer<typeof scriptParsedSchema>;
 
 export const setBreakpointSchema = z.object({ breakpointId: z.string(), locations: z.array(locationSchema) });
+export const setAtSchema = z.object({ breakpointId: z.string(), actualLocation: locationSchema.optional() });
 export const breakpointIdSchema = z.object({ breakpointId: z.string() });
 export const possibleSchema = z.object({ locations: z.array(locationSchema) });
 export const scriptSourceSchema = z.object({ scriptSource: z.string() });

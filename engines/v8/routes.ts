@@ -28,6 +28,8 @@ export class Routes {
     private readonly arrivals?: Arrivals,
   ) {}
 
+  /** By script, offsets of sites where the engine has no breakpoint to give. */
+  readonly #unknown = new WeakMap<LoadedScript, ReadonlySet<number>>();
   /** Marks whose engine conditions were computed more often than the program should pay for. */
   readonly #tooHot = new Set<Mark>();
 
@@ -63,7 +65,8 @@ export class Routes {
   }
 
   async #applyTo(script: LoadedScript, placed: Placed[], told: Told): Promise<void> {
-    const spots = await spotsOf(script, placed);
+    const unknown = this.#unknown.get(script) ?? new Set();
+    const spots = await spotsOf(script, placed, unknown);
     const asked: Codes = new Map();
     for (const { site, marks, code } of spots) {
       if (site !== undefined && code !== '') {
@@ -86,7 +89,13 @@ export class Routes {
     this.arrivals?.settle(script, spliced, this.channel);
     const isPossible = (mark: Mark) => !this.#tooHot.has(mark) && mark.wanted.kind !== 'follow';
     const stopping = left.filter((spot) => spot.marks.every(isPossible));
-    await this.stops.set(script, stopping);
+    const missed = (await this.stops.set(script, stopping)).flatMap(({ site }) => site?.start ?? []);
+    const isNew = missed.some((start) => !unknown.has(start));
+    this.#unknown.set(script, new Set([...unknown, ...missed]));
+    if (isNew) {
+      await this.#applyTo(script, placed, told);
+      return;
+    }
     for (const spot of left) {
       const isLong = spot.site !== undefined && asked.has(spot.site.start) && !wanted.has(spot.site.start);
       const why = isLong && !this.arrivals ? LONG_LINE : this.#whyNotSpliced(script, spot);

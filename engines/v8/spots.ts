@@ -41,8 +41,15 @@ export function carry(
   }
 }
 
-/** The places of a script that have marks, each with the code that would stand there. */
-export async function spotsOf(script: LoadedScript, placed: readonly Placed[]): Promise<Spot[]> {
+/**
+ * The places of a script that have marks, each with the code that would stand there.
+ * @param unknown offsets of sites where the engine has no breakpoint to give, so that a plain one is spliced, too
+ */
+export async function spotsOf(
+  script: LoadedScript,
+  placed: readonly Placed[],
+  unknown: ReadonlySet<number> = new Set(),
+): Promise<Spot[]> {
   const spots = new Map<string, Spot>();
   for (const { mark, site, position } of placed) {
     const key = site ? `site ${site.start}` : `${position.line}:${position.column}`;
@@ -52,7 +59,8 @@ export async function spotsOf(script: LoadedScript, placed: readonly Placed[]): 
   }
   for (const spot of spots.values()) {
     spot.spliced = await Promise.all(spot.marks.map((mark) => toSpliced(mark, script, spot)));
-    const canSplice = spot.site?.within !== undefined && spot.marks.some((mark) => !mark.isPlain);
+    const isAsked = unknown.has(spot.site?.start ?? -1) || spot.marks.some((mark) => !mark.isPlain);
+    const canSplice = spot.site?.within !== undefined && isAsked;
     spot.code = canSplice ? codeOf(spot.spliced, spot.site?.kind === 'result') : '';
   }
   return [...spots.values()];

@@ -83,7 +83,9 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
     const betweenTurns = new BetweenTurns(channel);
     const isPaused = () => this.stopping.isPaused;
     const atRest = async (work: () => Promise<void>) => !isPaused() && (await betweenTurns.run(work));
-    const engineStops = new EngineStops(channel, this.#helper, program.comesAnew);
+    const engineStops = new EngineStops(channel, this.#helper, program.comesAnew, (script) =>
+      this.#splicer.renew(script),
+    );
     this.#splicer = new Splicer(channel, this.#helper, atRest, program.isEditable, engineStops);
     this.#routes = new Routes(this.#splicer, engineStops, channel, program.arrivals);
     const parts = {

@@ -32,6 +32,8 @@ const attachSchema = z.object({
   frame: z.string(),
   /** The folder whose files its addresses stand for. */
   project: z.string(),
+  /** Origins to which what it sends may carry the trace. */
+  traceTo: z.array(z.string()).default([]),
 });
 
 const goToSchema = z.object({ url: z.string() });
@@ -65,7 +67,7 @@ export class PageAdapter extends ProgramAdapter {
     connection.on('closed', () => this.ended(true));
     const files = new PageFiles(fields.project);
     const reached: Reached = {
-      tellsRequests: false,
+      tellsRequests: fields.requests === true,
       tellsOutput: false,
       hold: { milliseconds: 0, times: 0 },
       // Pages take no changes of code that runs.
@@ -74,6 +76,7 @@ export class PageAdapter extends ProgramAdapter {
       helperPart: (name) => partOf(OF_THE_PAGE.has(name) ? agentFolder('page') : ENGINE_PARTS, name),
       pathOf: (url) => files.fileOf(url),
       comesAnew: true,
+      traceTo: fields.traceTo,
       arrivals: this.#arrivals,
       hasAgent: false,
       ...(this.entry ? { entry: this.entry } : {}),

@@ -194,11 +194,12 @@ export class PromptSession {
   /** What our own agents and adapters are to know: which values to hide, and whether to tell of requests. */
   #ours({ target }: TargetOpening): Record<string, unknown> {
     const requests = this.options.tellsRequests === true ? { requests: true, output: true } : {};
-    const { hold } = this.settings;
+    const { hold, traceTo } = this.settings;
+    const traced = target.runtime === 'page' ? { traceTo } : {};
     const edits = process.env.AMBER_LIVE_EDIT === 'off' ? { liveEdit: false } : {};
     return target.runtime === undefined && target.isOurs !== true
       ? {}
-      : { veil: this.veil, ...requests, ...(hold ? { hold } : {}), ...edits };
+      : { veil: this.veil, ...requests, ...(hold ? { hold } : {}), ...edits, ...traced };
   }
 
   /** Which names hide their values. */

@@ -111,7 +111,7 @@
       watches = true;
       watchKinds();
       if (all === true && deliveries.tellAll()) {
-        aside(parts.called(require, served, deliveries.called));
+        aside(parts.called(require, served, deliveries.called, options.origins));
       }
     },
     /** From now on what is printed is told, line by line. */

@@ -91,6 +91,15 @@ const targetSchema = z.strictObject({
 });
 export type FileTarget = z.infer<typeof targetSchema>;
 
+/** An origin as pages have it: without a path, and without the port that goes without saying. */
+function toOrigin(text: string, context: z.RefinementCtx): string {
+  const { origin = 'null', pathname = '' } = URL.canParse(text) ? new URL(text) : {};
+  if (origin === 'null' || pathname !== '/') {
+    context.addIssue({ code: 'custom', message: `${text} is no origin, such as http://localhost:4003` });
+  }
+  return origin;
+}
+
 const schema = z.strictObject({
   targets: z.record(z.string(), targetSchema).default({}),
   marks: z.array(markSchema).default([]),
@@ -106,6 +115,8 @@ const schema = z.strictObject({
       bytes: z.number().int().positive().optional(),
     })
     .default({}),
+  /** Origins to which what a page sends carries `traceparent`; such a request may need their consent (a preflight). */
+  traceTo: z.array(z.string().transform(toOrigin)).default([]),
   /** Seconds after which a pause goes by itself. */
   releaseAfter: z.number().positive().max(86_400).optional(),
   /** That agents may be brought into what was started without them, without a question. */
