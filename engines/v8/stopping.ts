@@ -14,6 +14,8 @@ import { PausedThread } from './paused.js';
 import type { CallFrame, Paused } from './protocol.js';
 import type { ThreadParts } from './thread-parts.js';
 
+/** The thread that a program begins with. */
+const MAIN = 1;
 /** Milliseconds for which a page waits before a script at most, while its marks are set. */
 const LONGEST_HELD = 3_000;
 /** Milliseconds for which errors of packages are passed over once there were too many. */
@@ -59,6 +61,7 @@ export class Stopping {
   readonly #reach: ErrorReach;
   /** Whether errors of packages are passed over for a while, since there were too many. */
   #isBlind = false;
+  #hasPaused = false;
   /** Marks that were hit in a function of ours, which is being left for the one that they are in. */
   #fromInner: Mark[] | undefined;
 
@@ -132,8 +135,13 @@ export class Stopping {
       }
       return true;
     }
-    if (paused.reason === 'Break on start') {
-      // A worker that has waited for us; nobody has asked for this.
+    const isFirst = !this.#hasPaused;
+    this.#hasPaused = true;
+    if (
+      paused.reason === 'Break on start' ||
+      (isFirst && this.#thread.id !== MAIN && this.#movement.kind === undefined && isStart(paused))
+    ) {
+      // A worker that has waited for us, or for other clients, too; nobody has asked for this.
       await this.#thread.channel.tell('Debugger.resume');
       return true;
     }
@@ -302,6 +310,18 @@ export class Stopping {
     this.#thread.applier.retries.later();
     return stop?.paused.callFrames[0];
   }
+}
+
+/** Whether code stands where a script begins, for no breakpoint: so a worker is told of that several clients wait for. */
+function isStart({ reason, hitBreakpoints, callFrames }: Paused): boolean {
+  const [top, second] = callFrames;
+  return (
+    reason === 'other' &&
+    hitBreakpoints.length === 0 &&
+    second === undefined &&
+    top?.functionName === '' &&
+    top.location.lineNumber === top.functionLocation?.lineNumber
+  );
 }
 
 const instrumentedSchema = z.object({ url: z.string() });

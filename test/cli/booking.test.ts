@@ -1,15 +1,30 @@
+import { cpSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { TrailRecord } from '../../src/core/trail/records.js';
 import { TrailStory } from '../../src/core/trail/story.js';
 import { type Amber, runAmber, startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
+import { Browser, hasBrowser } from '../support/browser.js';
 import { phpHas } from '../support/php.js';
 import { makeFolder } from '../support/program.js';
 import { rubyHas } from '../support/ruby.js';
 import { trailOf } from '../support/trail.js';
+import { until } from '../support/until.js';
 
 const DEMO = resolve(__dirname, '..', '..', 'demo');
 const hasAll = rubyHas() && phpHas('cli');
+
+function storyOf(records: readonly TrailRecord[], id: number): TrailStory {
+  const story = new TrailStory(id);
+  for (const record of records) {
+    story.find(record);
+  }
+  for (const record of records) {
+    story.add(record);
+  }
+  story.finish();
+  return story;
+}
 
 (hasAll ? describe : describe.skip)('one booking through the four services of the ferry office', () => {
   useRunFolder();
@@ -41,20 +56,13 @@ const hasAll = rubyHas() && phpHas('cli');
     const send = ['--send', 'booking', '--times', '6', '--concurrency', '2', '--trail', trail];
     const traced = await runAmber(['trace', ...pids, ...marks, ...send], { cwd: folder });
     expect(traced.stdout).toContain('6 of 6 sent (0 good, 6 faulty)');
-    const records: TrailRecord[] = trailOf(trail);
+    const records = trailOf(trail);
     const desks = records.flatMap((record) =>
       record.kind === 'request' && record.path === '/bookings' ? [record.id] : [],
     );
     expect(desks).toHaveLength(6);
     for (const desk of desks) {
-      const story = new TrailStory(desk);
-      for (const record of records) {
-        story.find(record);
-      }
-      for (const record of records) {
-        story.add(record);
-      }
-      story.finish();
+      const story = storyOf(records, desk);
       const told = story.inOrder.map((request) => {
         const below = request.parent ? ` below ${story.requests.get(request.parent.id)?.path}, ` : '';
         const known = request.parent ? (request.parent.isKnown ? 'known' : 'by its times') : '';
@@ -78,5 +86,49 @@ const hasAll = rubyHas() && phpHas('cli');
     expect(story.stdout).toMatch(
       /^POST \/bookings {2}201 .*\n└ GET \/sailings.*\n└ POST \/quotes.*\n└ POST \/slips/,
     );
+  });
+
+  (hasBrowser || process.env.CI ? it : it.skip)('is one story from the click at the counter on', async () => {
+    const url = /desk .* listens on (http:\S+)/.exec(office.stdout)?.[1] ?? '';
+    const pids = /amber attach ([\d ]+)/.exec(office.stdout)?.[1]?.trim().split(' ') ?? [];
+    const folder = makeFolder({ 'amber.yaml': JSON.stringify({ traceTo: [url] }) });
+    cpSync(join(DEMO, 'desk', 'counter'), join(folder, 'desk', 'counter'), { recursive: true });
+    const trail = join(folder, 'trail.ndjson');
+    const browser = new Browser(folder);
+    try {
+      const tab = await browser.visit(`${url}/counter`);
+      const page = `page:${new URL(url).host}/*`;
+      const marks = ['--log', 'counter.js:26 "{wanted.from}"'];
+      const amber = startAmber(['trace', page, ...pids, ...marks, '--trail', trail], { cwd: folder });
+      await amber.shows('mark 1 ');
+      await tab.evaluate("document.getElementById('book').click()");
+      await amber.shows('EVENT click on button#book');
+      const isThere = () => trailOf(trail).some(({ kind }) => kind === 'ended');
+      await until(isThere);
+      await until(() => trailOf(trail).filter(({ kind }) => kind === 'request').length >= 5);
+      amber.child.kill('SIGINT');
+      await amber.ended;
+    } finally {
+      await browser.end();
+    }
+    const records = trailOf(trail);
+    const click = records.find((record) => record.kind === 'request' && record.method === 'EVENT');
+    const story = storyOf(records, click?.kind === 'request' ? click.id : 0);
+    const told = story.inOrder.map(({ name, method, path, depth, parent }) => [
+      depth,
+      name.replace(/ \d+$/, ''),
+      `${method} ${path.replace(/\?.*/, '')}`,
+      parent?.isKnown ?? true,
+    ]);
+    expect(told.slice(0, 2)).toEqual([
+      [0, 'counter', 'EVENT click on button#book', true],
+      [1, 'desk', 'POST /bookings', true],
+    ]);
+    expect(told.slice(2).sort()).toEqual([
+      [2, 'fares', 'POST /quotes', true],
+      [2, 'slips', 'POST /slips', true],
+      [2, 'tides', 'GET /sailings', true],
+    ]);
+    expect(story.events.map(({ text }) => text)).toContain('Skerrow');
   });
 });

@@ -85,10 +85,10 @@ export class Browser {
     return found ?? [];
   }
 
-  /** Opens a page of the site in a tab of its own, once it is loaded. */
+  /** Opens a page of the site, or of another one, in a tab of its own, once it is loaded. */
   async visit(path: string): Promise<Tab> {
     const address = await this.#address();
-    const url = `${this.site}${path}`;
+    const url = new URL(path, this.site).href;
     const opened = await fetch(`http://${address}/json/new?${url}`, { method: 'PUT' });
     const { id } = (await opened.json()) as { id: string };
     let page: Page | undefined;

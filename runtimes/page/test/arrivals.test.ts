@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
+import { startAmber } from '../../../test/support/amber.js';
 import { whereIs } from '../../../test/support/attached.js';
 import { Browser, describePages, type Tab } from '../../../test/support/browser.js';
 import { HitCollector } from '../../../test/support/hits.js';
@@ -295,5 +296,24 @@ describePages('code that comes to a page', () => {
       await attached.sync.send();
     }
     await attached.session.detach();
+  });
+
+  it('comes as it is when amber is killed, and nothing of what has come is in its way', async () => {
+    const tab = await browser.visit('/index.html');
+    const { host } = new URL(browser.site);
+    const amber = startAmber(
+      ['attach', `page:${host}/index.html`, '--log', `${desk}:${line('[taken]')} "{name}"`],
+      { cwd: folder },
+    );
+    await amber.shows('mark 1 ');
+    await tab.send('Page.reload', {});
+    await until(async () => String(await tab.evaluate('String(globalThis.book)')).includes('$amber'));
+    amber.child.kill('SIGKILL');
+    await amber.ended;
+    expect(await tab.evaluate('book("Aino", 2)')).toBe(14);
+    await tab.evaluate('window.ready = false');
+    await tab.send('Page.reload', {});
+    await until(async () => (await tab.evaluate('window.ready')) === true);
+    expect(await tab.evaluate('String(book).includes("$amber")')).toBe(false);
   });
 });

@@ -79,7 +79,7 @@ describePages('events of a page', () => {
     const attached = await tab.attach({ requests: true, traceTo: [browser.site] });
     const hits = new HitCollector(attached);
     const ended: number[] = [];
-    attached.sync.on('ended', (requests) => ended.push(...requests.map(({ id }) => id)));
+    attached.sync.on('ended', (requests) => ended.push(...requests.map(({ request }) => request.id)));
     const file = join(folder, 'counter.js');
     for (const text of ['document.title', 'new XMLHttpRequest', 'return name']) {
       await hits.set('log', `counter.js:${lineOf(COUNTER, text)} "{name}"`, file);

@@ -6,7 +6,7 @@ import { parseMark } from '../../../src/core/marks/grammar.js';
 import type { Mark } from '../../../src/core/marks/store.js';
 import { childrenOf, runAmber, startAmber } from '../../../test/support/amber.js';
 import { type Attached, whereIs } from '../../../test/support/attached.js';
-import { Browser, describePages } from '../../../test/support/browser.js';
+import { Browser, describePages, type Tab } from '../../../test/support/browser.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { lineOf } from '../../../test/support/node.js';
 import { until } from '../../../test/support/until.js';
@@ -46,6 +46,19 @@ const WORKER = `onmessage = (event) => {
   const sum = event.data + 1;
   postMessage(sum);
 };
+`;
+const SERVICE = `addEventListener('install', () => skipWaiting());
+addEventListener('activate', (event) => event.waitUntil(clients.claim()));
+function answer(path) {
+  const fare = path.length * 7;
+  return new Response(String(fare));
+}
+addEventListener('fetch', (event) => {
+  const { pathname } = new URL(event.request.url);
+  if (pathname.startsWith('/fare/')) {
+    event.respondWith(answer(pathname));
+  }
+});
 `;
 const FRAME = `<!doctype html>
 <script>
@@ -89,6 +102,7 @@ describePages('pages of a browser', () => {
     writeFileSync(join(folder, 'index.html'), INDEX);
     writeFileSync(join(folder, 'counter.js'), COUNTER);
     writeFileSync(join(folder, 'worker.js'), WORKER);
+    writeFileSync(join(folder, 'service.js'), SERVICE);
     writeFileSync(join(folder, 'frame.html'), FRAME);
     writeFileSync(join(folder, 'total.ts'), TYPED);
     await build({
@@ -199,6 +213,66 @@ describePages('pages of a browser', () => {
     await inFrame.resume();
     expect(await framed).toBe(8);
     await attached.session.detach();
+  });
+
+  it('have a service worker that stops like any other part', async () => {
+    const tab = await browser.visit('/index.html');
+    await tab.evaluate(
+      "navigator.serviceWorker.register('/service.js').then(() => new Promise((done) => navigator.serviceWorker.controller ? done() : navigator.serviceWorker.addEventListener('controllerchange', done)))",
+    );
+    const attached = await tab.attach();
+    const hits = new HitCollector(attached);
+    const file = join(folder, 'service.js');
+    const mark = await attached.mark(file, lineOf(SERVICE, 'return new Response'), 'fare > 60');
+    await hits.set('log', `service.js:${lineOf(SERVICE, 'const fare')} "{path}"`, file);
+    await until(() => attached.sync.status(mark).state === 'on');
+    const asked = (path: string) => tab.evaluate(`fetch('${path}').then((answer) => answer.text())`);
+    expect(await asked('/fare/ab')).toBe('56');
+    const answered = asked('/fare/abc');
+    const stop = await attached.stop();
+    const [frame] = await stop.frames();
+    expect(frame).toMatchObject({ name: 'answer', line: lineOf(SERVICE, 'return new Response') });
+    expect((await stop.evaluate('fare', frame?.id ?? 0, 'repl')).text).toBe('63');
+    await stop.resume();
+    expect(await answered).toBe('63');
+    expect((await hits.until(2)).map(({ text }) => text)).toEqual(['/fare/ab', '/fare/abc']);
+    await attached.session.detach();
+    expect(await asked('/fare/abcd')).toBe('70');
+    await tab.evaluate(
+      'navigator.serviceWorker.getRegistrations().then((all) => Promise.all(all.map((one) => one.unregister())))',
+    );
+  });
+
+  it('of one address in three tabs are three targets: each stops by itself, and the others go on', async () => {
+    const tabs: Tab[] = [];
+    for (let number = 0; number < 3; number += 1) {
+      tabs.push(await browser.visit('/index.html'));
+    }
+    const [first, second, third] = await Promise.all(tabs.map((tab) => tab.attach()));
+    const line = counter('const before');
+    await first?.mark(join(folder, 'counter.js'), line);
+    await second?.mark(join(folder, 'counter.js'), line, 'bookings.length > 1');
+    const click = "document.getElementById('add').click()";
+    const clicked = tabs[0]?.evaluate(click);
+    const stop = await first?.stop();
+    // While the first stands still.
+    await tabs[1]?.evaluate(click);
+    await tabs[2]?.evaluate(click);
+    await until(async () => (await tabs[2]?.evaluate('document.title')) === '2 bookings');
+    await until(async () => (await tabs[1]?.evaluate('document.title')) === '2 bookings');
+    const stood = await Promise.all(
+      [second, third]
+        .flatMap((attached) => attached?.stops ?? [])
+        .map(async (each) => [JSON.stringify(each.event), await whereIs(each)]),
+    );
+    expect(stood).toEqual([]);
+    const again = tabs[1]?.evaluate(click);
+    await (await second?.stop())?.resume();
+    await again;
+    await stop?.resume();
+    await clicked;
+    await until(async () => (await tabs[0]?.evaluate('document.title')) === '2 bookings');
+    await Promise.all([first, second, third].map((attached) => attached?.session.detach()));
   });
 
   it('are shown as they were written where a bundler has made them', async () => {
