@@ -306,7 +306,7 @@ describePages('code that comes to a page', () => {
       { cwd: folder },
     );
     await amber.shows('mark 1 ');
-    await tab.send('Page.reload', {});
+    await tab.send('Page.reload', { ignoreCache: true });
     await until(async () => String(await tab.evaluate('String(globalThis.book)')).includes('$amber'));
     amber.child.kill('SIGKILL');
     await amber.ended;
