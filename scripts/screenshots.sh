@@ -247,6 +247,23 @@ type_line 'resume'
 type_line 'detach'
 until_shown 'detached'
 close_terminal
+printf 'traceTo: ["%s"]\n' "$desk" >"$work/demo/amber.yaml"
+rm -f "$work/log"
+open_terminal
+marks="--log 'counter.js:26 \"{wanted.name} to {wanted.to}\"' --log 'bookings.js:21 \"{trip.name} on {sailing.boat}\"' --log 'quotes.py:75 \"total {total}\"'"
+type_line "clear; amber trace page desk fares tides slips $marks --trail $work/click.ndjson"
+until_shown 'Ctrl-C ends it'
+press 'document.getElementById("book").click()'
+until_shown 'EVENT click'
+until_shown '5 requests'
+xdotool key ctrl+c
+until_shown 'trail:'
+click=$(amber report "$work/click.ndjson" | grep 'EVENT click' | grep -o '^ *[0-9]*' | head -n 1 | tr -d ' ')
+type_line "clear; amber report $work/click.ndjson --request $click"
+until_shown 'traceparent'
+shoot story
+close_terminal
+rm "$work/demo/amber.yaml"
 kill $browser 2>/dev/null || true
 
 cat >"$work/demo/amber.yaml" <<YAML
@@ -328,9 +345,6 @@ until_shown 'trail:'
 type_line "clear; amber trace javascript python ruby php $marks --send family-return --send good-booking --times 30 --concurrency 3 --trail $work/booking.ndjson"
 until_shown 'trail: .*booking'
 booking=$(amber report "$work/booking.ndjson" --last 1000 | grep 'POST /bookings.*faulty' | grep -o '^ *[0-9]*' | head -n 1 | tr -d ' ')
-type_line "clear; amber report /tmp/skerrow/booking.ndjson --request $booking"
-sleep 2
-shoot story
 close_terminal
 amber report "$work/booking.ndjson" --html
 # page SHOT VIEW [TRAIL]: the page of a trail, made from it just before

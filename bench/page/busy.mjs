@@ -16,7 +16,9 @@ const WINDOW = 5;
 const { values: options } = parseArgs({ options: { windows: { type: 'string', default: '3' } } });
 const PAGE = `<!doctype html><title>Busy</title><script>
 let frames = 0, fares = 0;
-addEventListener('fare', (event) => { fares += event.detail; });
+addEventListener('fare', (event) => {
+  fares += event.detail;
+});
 function fare(seats, child) {
   let sum = 0;
   for (let seat = 0; seat < seats; seat += 1) sum += child ? 3 : 7;
@@ -46,8 +48,8 @@ setInterval(() => { console.log('window', frames, fares); frames = fares = 0; },
 const MARKS = {
   bare: [],
   'an event, never true': ['break event fare when event.detail === 7'],
-  'a line, never true': ['break busy.html:3 when event.detail === 7'],
-  'the same after a load': ['break busy.html:3 when event.detail === 7', 'break busy.html:7 when seats > 90'],
+  'a line, never true': ['break busy.html:4 when event.detail === 7'],
+  'the same after a load': ['break busy.html:4 when event.detail === 7', 'break busy.html:8 when seats > 90'],
 };
 
 if (!existsSync(AMBER)) {

@@ -14,6 +14,9 @@ import { type Codes, type Spot, spotsOf } from './spots.js';
 /** What the note of a mark says while code that has run already is without it. */
 const NEXT_LOAD = 'spliced at the next load';
 
+const OTHERWISE =
+  'it did not come through amber: the page’s memory or a service worker has answered; `reload` goes past memory';
+
 /** A text on its way in: a script, or what stands in a document for one. */
 export interface ArrivingText {
   url: string;
@@ -60,6 +63,8 @@ export class Arrivals {
   readonly first = firstPiece();
   #pieces = this.first;
   #isWanted = false;
+  /** Whether all of the document that is there has come through us. */
+  #isThrough = false;
 
   /** @param intercept has scripts pass through us on their way, or not */
   constructor(private readonly intercept: (isWanted: boolean) => Promise<void>) {}
@@ -164,6 +169,11 @@ export class Arrivals {
     this.#byUrl.delete(url);
   }
 
+  /** A page goes to another document. */
+  anew(): void {
+    this.#isThrough = this.#isWanted;
+  }
+
   /** A script has come. @returns the code that it has come with, if it is one that was given some, and not an older copy */
   come(script: LoadedScript, parsed: Script): Codes | undefined {
     const found = this.#byUrl
@@ -175,6 +185,10 @@ export class Arrivals {
           arrival.script.arriving?.length === parsed.length,
       );
     if (found === undefined) {
+      const isSeen = this.#byUrl.get(parsed.url)?.length === 0 || this.#refusals.has(parsed.url);
+      if (this.#isThrough && !isSeen && script.part === undefined && parsed.url !== '') {
+        this.refuse(parsed.url, OTHERWISE);
+      }
       return undefined;
     }
     script.arrived(found.script);

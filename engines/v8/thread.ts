@@ -303,6 +303,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       this.#helper.anew();
       this.scripts.clear();
       this.#bundled.forget();
+      this.program.arrivals?.anew();
       await this.#applier.applyAndTell();
     }
   }

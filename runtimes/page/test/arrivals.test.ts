@@ -295,6 +295,11 @@ describePages('code that comes to a page', () => {
       expect((await hits.status(counter)).hits).toBe(2 * round);
       await attached.sync.send();
     }
+    // From memory, as it was before.
+    expect(await hits.status(counter)).toMatchObject({ route: 'engine' });
+    expect((await hits.status(counter)).note).toContain('did not come through amber');
+    await attached.session.reload('', '');
+    await until(async () => (await hits.status(counter)).route === 'spliced');
     await attached.session.detach();
   });
 
