@@ -80,6 +80,7 @@ if [ "$purpose" = test ]; then
   [ -z "$servers" ] || install 'servers of Python, for the tests' "$servers" 'python (then: pip install gunicorn waitress aiohttp tornado hypercorn daphne)' || missing=1
   uwsgi --plugin python3 --version >/dev/null 2>&1 || install 'uWSGI, for the tests' 'uwsgi-core uwsgi-plugin-python3' 'uwsgi' || missing=1
   python_with django || install 'Django, for the tests' python3-django django || missing=1
+  python_with pandas || install 'pandas, for the tests' python3-pandas pandas || missing=1
   clients=''
   for client in requests httpx; do
     python_with "$client" || clients="$clients python3-$client"

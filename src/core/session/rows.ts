@@ -9,8 +9,9 @@ export interface Rows {
   rows: { name: string; values: (string | undefined)[] }[];
 }
 
-/** Parts that a table may have, and the share of them that each row must have. */
+/** Parts that a table may have, those that are looked through for what is asked for, and the share that each row must have. */
 const MOST_COLUMNS = 12;
+const MOST_LOOKED = 500;
 const SHARED = 0.5;
 /** What servers add beside a value's own parts. */
 const ADDED = /^(?:\[\[.*\]\]|special|definitions)$/;
@@ -28,19 +29,23 @@ export async function rowsOf(
   if (values.length < 2 || values.some(({ variablesReference }) => variablesReference === 0)) {
     return undefined;
   }
+  const most = wanted === undefined ? MOST_COLUMNS : MOST_LOOKED;
   const parts = await Promise.all(
-    values.map((value) => stop.variables(value.variablesReference, { start: 0, count: MOST_COLUMNS + 1 })),
+    values.map((value) => stop.variables(value.variablesReference, { start: 0, count: most + 1 })),
   );
   const own = parts.map(
     (all) => new Map(all.filter(({ name }) => !ADDED.test(name)).map((part) => [bare(part.name), part])),
   );
   const names = [...new Set(own.flatMap((row) => [...row.keys()]))];
   const isAlike = own.every(({ size }) => size >= names.length * SHARED && size > 0);
-  if (names.length > MOST_COLUMNS || !isAlike) {
+  if (names.length > most || !isAlike) {
     return undefined;
   }
   const asked = wanted?.filter((name) => names.includes(name)) ?? [];
   const shown = asked.length > 0 ? asked : names;
+  if (shown.length > MOST_COLUMNS) {
+    return undefined;
+  }
   return {
     columns: shown.map((name) => ({ name, type: typeOf(own, name) })),
     rows: own.map((row, index) => ({

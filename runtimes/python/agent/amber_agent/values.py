@@ -10,7 +10,7 @@ from collections import deque
 from itertools import islice
 from types import BuiltinFunctionType, FunctionType, MethodType, ModuleType
 
-from . import veil
+from . import arrays, veil
 
 # Characters of a value in a list of variables, and of one that was asked for by itself.
 SHORT = 160
@@ -48,6 +48,9 @@ class Group:
 def type_name(value) -> str:
     """The type as people write it: `Order`, `decimal.Decimal`."""
     cls = type(value)
+    kind = arrays.kind_of(value)
+    if kind:
+        return arrays.type_of(value, kind)
     module = getattr(cls, "__module__", None)
     if module in (None, "builtins", "__main__") or not isinstance(module, str):
         return cls.__name__
@@ -81,6 +84,9 @@ def _text(value, limit: int, depth: int, seen: tuple) -> str:
         return "<class %s>" % value.__qualname__
     if isinstance(value, (FunctionType, BuiltinFunctionType, MethodType)):
         return "<function %s>" % getattr(value, "__qualname__", "?")
+    kind = arrays.kind_of(value)
+    if kind and kind != "array":
+        return arrays.text_of(value, kind)
     if cls.__repr__ in _DEFAULT_REPRS:
         return _object(value, limit, depth, seen + (id(value),))
     try:
@@ -172,6 +178,9 @@ def counts(value) -> tuple:
         return len(value.children), 0
     if isinstance(value, _ATOMS):
         return 0, 0
+    kind = arrays.kind_of(value)
+    if kind:
+        return arrays.counts(value, kind)
     if isinstance(value, dict):
         return dict.__len__(value) + len(attributes(value, "")), 0
     if isinstance(value, tuple) and hasattr(type(value), "_fields"):
@@ -187,6 +196,10 @@ def children(value, path, start: int, count: int, kind: str) -> list:
     `path` is the expression that reaches `value`, or None; `kind` is `named`, `indexed` or both (""),
     where named children come first.
     """
+    shaped = arrays.kind_of(value)
+    if shaped:
+        is_asked = (kind != "indexed") if shaped == "row" else (kind != "named")
+        return [Child(*each) for each in arrays.children(value, shaped, path, start, count)] if is_asked else []
     found: list = []
     named, indexed = counts(value)
     if kind != "indexed":
