@@ -251,7 +251,7 @@ printf 'traceTo: ["%s"]\n' "$desk" >"$work/demo/amber.yaml"
 rm -f "$work/log"
 open_terminal
 marks="--log 'counter.js:26 \"{wanted.name} to {wanted.to}\"' --log 'bookings.js:21 \"{trip.name} on {sailing.boat}\"' --log 'quotes.py:75 \"total {total}\"'"
-type_line "clear; amber trace page desk fares tides slips $marks --trail $work/click.ndjson"
+type_line "clear; amber trace 'page:${desk#http://}/*' desk fares tides slips $marks --trail $work/click.ndjson"
 until_shown 'Ctrl-C ends it'
 press 'document.getElementById("book").click()'
 until_shown 'EVENT click'

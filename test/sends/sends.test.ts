@@ -35,6 +35,8 @@ beforeAll(async () => {
       response.end('{"permit":7}');
     });
   });
+  // A connection that is kept and closed here after 5 s may be taken by a program for one more request just then.
+  harbour.keepAliveTimeout = 600_000;
   await new Promise<void>((done) => harbour.listen(0, '127.0.0.1', done));
   ({ port } = harbour.address() as AddressInfo);
 });
