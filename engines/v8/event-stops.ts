@@ -4,7 +4,7 @@ import { CHANGE } from '../../src/core/marks/place.js';
 import type { Channel } from './channel.js';
 import { DocumentChanges } from './document-changes.js';
 import { isError } from './errors.js';
-import type { Carried, Mark } from './marks.js';
+import { type Carried, type Mark, NO_DOCUMENT } from './marks.js';
 import { PauseBudget } from './pause-budget.js';
 import { anythingSchema, type CallFrame, dataOf, type Location, type Paused } from './protocol.js';
 
@@ -15,7 +15,6 @@ const answerSchema = z.object({
 });
 
 const CARRIED: Carried = { path: '', line: 0, route: 'engine', note: '' };
-const NO_DOCUMENT = 'there is no document here whose events could be stopped at';
 
 const TOO_MANY =
   'waits: there were so many of these events that asking about each would take more than 5 % of the time';

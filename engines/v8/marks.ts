@@ -5,6 +5,9 @@ import type { RequestPattern } from '../../src/core/requests/pattern.js';
 import { asksForRequest } from './splice/served-request.js';
 import { expressionTrouble } from './splice/statements.js';
 
+/** Of a worker of a page: it says nothing of the page. */
+export const NO_DOCUMENT = 'there is no document here whose events could be stopped at';
+
 /** What a client asks for: a line of a file, a function by its name, the first line that serves a request, an event. */
 export type MarkPlace =
   | { path: string; line: number }
@@ -153,7 +156,8 @@ export class Mark {
   /** That a thread has not loaded the file says little where another one has: a loader's own thread never does. */
   #whyWaiting(): string {
     const reasons = [...this.waiting.values()];
-    return reasons.find((reason) => !UNLOADED.test(reason)) ?? reasons[0] ?? 'the file is not loaded yet';
+    const saysMuch = (reason: string) => !UNLOADED.test(reason) && reason !== NO_DOCUMENT;
+    return reasons.find(saysMuch) ?? reasons[0] ?? 'the file is not loaded yet';
   }
 }
 
