@@ -189,7 +189,9 @@ export class Placement {
     const location = await this.#locationIn(script, from, line, until);
     if (location === undefined) {
       // A function that was never called is not known any more once its script was changed (Node 20).
-      return around ? placedAt(mark, script, positionOf(around.start, starts), around) : atNext;
+      return around && script.map === undefined
+        ? placedAt(mark, script, positionOf(around.start, starts), around)
+        : atNext;
     }
     const position = script.toPristine({ line: location.lineNumber, column: location.columnNumber });
     return placedAt(mark, script, position, structure && siteAt(structure, starts, from, position));

@@ -139,7 +139,7 @@ export class Stopping {
     this.#hasPaused = true;
     if (
       paused.reason === 'Break on start' ||
-      (isFirst && this.#thread.id !== MAIN && this.#movement.kind === undefined && isStart(paused))
+      (this.#thread.id !== MAIN && this.#movement.kind === undefined && isStart(paused, isFirst))
     ) {
       // A worker that has waited for us, or for other clients, too; nobody has asked for this.
       await this.#thread.channel.tell('Debugger.resume');
@@ -312,14 +312,18 @@ export class Stopping {
   }
 }
 
-/** Whether code stands where a script begins, for no breakpoint: so a worker is told of that several clients wait for. */
-function isStart({ reason, hitBreakpoints, callFrames }: Paused): boolean {
+/**
+ * Whether code stands where a script begins, for no breakpoint: so the first pause of a worker is told that several clients
+ * have waited for, and any in what one of them evaluates meanwhile.
+ */
+function isStart({ reason, hitBreakpoints, callFrames }: Paused, isFirst: boolean): boolean {
   const [top, second] = callFrames;
   return (
     reason === 'other' &&
     hitBreakpoints.length === 0 &&
     second === undefined &&
     top?.functionName === '' &&
+    (top.url === '' || isFirst) &&
     top.location.lineNumber === top.functionLocation?.lineNumber
   );
 }
