@@ -116,7 +116,7 @@ export class Applier {
     }
     if (program.comesAnew) {
       // In time: before a script that is about to run nothing can be evaluated.
-      const asking = usable.filter((mark) => !mark.isPlain && !mark.isAnywhere);
+      const asking = usable.filter(({ wantsCode }) => wantsCode);
       if (asking.length > 0) {
         await helper.install();
         await helper.tellRules(asking);

@@ -2,7 +2,7 @@ import type { Channel } from './channel.js';
 import type { EngineStops } from './engine-stops.js';
 import type { Helper } from './helper.js';
 import type { LoadedScript } from './loaded-script.js';
-import type { Mark } from './marks.js';
+import { firstNumber, type Mark } from './marks.js';
 import { type Placed, Placement } from './placement.js';
 import type { Program } from './program.js';
 import type { Script } from './protocol.js';
@@ -60,7 +60,7 @@ export class Arrivals {
   /** What a thread was told last of a script's pieces. */
   readonly #told = new WeakMap<LoadedScript, string>();
   /** The number before that of its first piece: higher than all that clients before us have used. */
-  readonly first = firstPiece();
+  readonly first = firstNumber();
   #pieces = this.first;
   #isWanted = false;
   /** Whether all of the document that is there has come through us. */
@@ -71,7 +71,7 @@ export class Arrivals {
 
   /** Has scripts pass through us for as long as one of the marks would have code put in. */
   async want(marks: readonly Mark[]): Promise<void> {
-    const isWanted = marks.some(isFor);
+    const isWanted = marks.some(({ wantsCode }) => wantsCode);
     if (isWanted !== this.#isWanted) {
       this.#isWanted = isWanted;
       await this.intercept(isWanted);
@@ -204,26 +204,17 @@ export class Arrivals {
     }
     const numbers = pieces.map(([, piece]) => piece);
     const stale = pieces.filter(([start]) => !present.has(start)).map(([, piece]) => piece);
-    const args = JSON.stringify([numbers[0], numbers.at(-1), stale]).slice(1, -1);
-    if (args === (this.#told.get(script) ?? JSON.stringify([numbers[0], numbers.at(-1), []]).slice(1, -1))) {
+    const told = JSON.stringify(stale);
+    if (told === (this.#told.get(script) ?? '[]')) {
       return;
     }
-    this.#told.set(script, args);
-    const expression = `typeof ${HELPER} === 'undefined' || ${HELPER}.stale(${args})`;
+    this.#told.set(script, told);
+    const expression = `typeof ${HELPER} === 'undefined' || ${HELPER}.stale(${numbers[0]}, ${numbers.at(-1)}, ${told})`;
     for (const contextId of script.contexts) {
       // Not waited for: a page that stands before a script answers later.
       void channel.tell('Runtime.evaluate', { expression, contextId, silent: true });
     }
   }
-}
-
-function firstPiece(): number {
-  return Math.floor((Date.now() - Date.UTC(2026, 0)) / 10) * 1_000;
-}
-
-/** Whether a mark would have code put in. */
-function isFor({ isPlain, isAnywhere, trouble }: Mark): boolean {
-  return !isPlain && !isAnywhere && trouble === '';
 }
 
 /** Where code goes into a script: only where the line that was asked for has a statement of its own. */

@@ -4,7 +4,7 @@ import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
 import { anythingSchema, type Location, setAtSchema } from './protocol.js';
 import { conditionOf, type SplicedMark } from './splice/code.js';
-import { type Position, positionOf } from './splice/rewrite.js';
+import { isBefore, type Position, positionOf } from './splice/rewrite.js';
 import type { Site } from './splice/site.js';
 
 /** What the engine's conditions cost, measured on Node 20 to 26. */
@@ -245,9 +245,8 @@ export class EngineStops {
  * once its script was changed, and takes the next one's.
  */
 async function isBehind(script: LoadedScript, location: Location, { end }: Site): Promise<boolean> {
-  const { line, column } = script.toPristine({ line: location.lineNumber, column: location.columnNumber });
-  const last = positionOf(end, await script.lineStarts());
-  return line > last.line || (line === last.line && column > last.column);
+  const at = script.toPristine({ line: location.lineNumber, column: location.columnNumber });
+  return isBefore(positionOf(end, await script.lineStarts()), at);
 }
 
 /** Whether a script has come in the place of another: from the same address, at the same place in a document. */

@@ -4,16 +4,11 @@ import { keepMarks, type Wanted } from '../../src/adapters/wanted.js';
 import { HIDDEN, type Veil } from '../../src/core/veil.js';
 import type { HelperCounts } from './delivery.js';
 import type { ErrorFilters } from './errors.js';
-import { Mark, type MarkPlace, watchMarks } from './marks.js';
+import { firstNumber, Mark, type MarkPlace, watchMarks } from './marks.js';
 import type { JavaScriptThread } from './thread.js';
 
 /** What stands in the program for a value that is hidden. */
 const QUOTED = `'${HIDDEN}'`;
-
-/** The first of the numbers that a session's marks have in code: later ones are higher than all that were before. */
-function firstCode(): number {
-  return Math.floor((Date.now() - Date.UTC(2026, 0)) / 10) * 1_000;
-}
 
 /** What the marks of a program are set for. */
 export interface Marked {
@@ -26,7 +21,7 @@ export interface Marked {
 
 /** The marks of one program, and DAP's requests that set them: in all of its threads. */
 export class MarkRequests {
-  readonly #firstCode = firstCode();
+  readonly #firstCode = firstNumber();
   #marks: Mark[] = [];
   /** All that there have been, by their numbers in code. */
   readonly #byCode = new Map<number, Mark>();

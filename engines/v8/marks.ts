@@ -5,6 +5,11 @@ import type { RequestPattern } from '../../src/core/requests/pattern.js';
 import { asksForRequest } from './splice/served-request.js';
 import { expressionTrouble } from './splice/statements.js';
 
+/** Numbers that a session has in code begin here: later ones are higher than all that were before. */
+export function firstNumber(): number {
+  return Math.floor((Date.now() - Date.UTC(2026, 0)) / 10) * 1_000;
+}
+
 /** Of a worker of a page: it says nothing of the page. */
 export const NO_DOCUMENT = 'there is no document here whose events could be stopped at';
 
@@ -59,6 +64,11 @@ export class Mark {
   get isPlain(): boolean {
     const { kind, condition } = this.wanted;
     return kind === 'break' && !condition && this.rule === undefined && this.requests === null;
+  }
+
+  /** Whether code stands for it at its places, where that can be put in. */
+  get wantsCode(): boolean {
+    return !this.isPlain && !this.isAnywhere && this.trouble === '';
   }
 
   /** The requests that it is for, or at which it stands. */

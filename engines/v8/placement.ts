@@ -3,7 +3,7 @@ import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
 import { breakpointIdSchema, type Location, possibleSchema } from './protocol.js';
 import type { Scripts } from './scripts.js';
-import { type Position, positionOf } from './splice/rewrite.js';
+import { isBefore, type Position, positionOf } from './splice/rewrite.js';
 import type { Site } from './splice/site.js';
 import type { Structure } from './splice/statements.js';
 
@@ -117,7 +117,7 @@ export class Placement {
       const last = name.split(/[.#]/).at(-1) ?? name;
       const isNamed = text.includes(last) || script.map?.hasName(last) === true;
       const structure = isNamed ? await script.structure() : undefined;
-      const starts = await script.lineStarts();
+      const starts = structure ? await script.lineStarts() : [];
       const names = structure ? await script.names() : undefined;
       for (const found of structure?.functions ?? []) {
         const written = names?.writtenPath(found.name, found.start) ?? found.name;
@@ -155,8 +155,8 @@ export class Placement {
     let at = from;
     for (let tries = 0; tries < MOST_BEFORE; tries += 1) {
       const found = await this.#at(mark, script, at);
-      const isBefore = found !== undefined && found.site !== undefined && isEarlier(found.position, at);
-      if (found === undefined || found.line >= line || isBefore) {
+      const isEarlier = found !== undefined && found.site !== undefined && isBefore(found.position, at);
+      if (found === undefined || found.line >= line || isEarlier) {
         return found;
       }
       at = { line: found.position.line, column: found.position.column + 1 };
@@ -252,10 +252,6 @@ export class Placement {
       .map(({ line }) => line);
     return [...new Set(lines)].sort((one, other) => one - other);
   }
-}
-
-function isEarlier(one: Position, other: Position): boolean {
-  return one.line < other.line || (one.line === other.line && one.column < other.column);
 }
 
 /** The first site at or after an offset at whose beginning the engine can stop. */

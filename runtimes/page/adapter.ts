@@ -100,7 +100,7 @@ export class PageAdapter extends ProgramAdapter {
     const interception = new Interception(channel, {
       frame,
       concernsDocument: (url) => {
-        const wanted = this.marks.all.filter(({ isPlain, isAnywhere }) => !isPlain && !isAnywhere);
+        const wanted = this.marks.all.filter(({ wantsCode }) => wantsCode);
         const hasScripts = thread()?.scripts.own.some((script) => script.part && script.url === url) === true;
         return wanted.some(({ place }) =>
           'path' in place ? place.path === files.fileOf(url) : hasScripts && 'name' in place,

@@ -178,15 +178,21 @@ export class Interception {
     const text = bytes.toString('utf8').replace(/^\uFEFF/, '');
     const place = { url, text, startLine: 0, startColumn: 0, endLine: 0 };
     const sourceMapURL = header(responseHeaders, 'sourcemap') ?? header(responseHeaders, 'x-sourcemap');
-    const [isChecked, ofDocument] = await this.#ask(url, frameId);
     const brought = await this.page.bring({ ...place, sourceMapURL });
-    const why = isChecked ? CHECKED : isUtf8(letters ?? ofDocument) ? '' : OTHER_LETTERS;
-    if (brought !== undefined && why !== '') {
-      await this.page.lose(url);
-      this.page.refuse(url, why);
+    if (brought === undefined) {
       return undefined;
     }
-    return brought;
+    const asked = await this.#ask(url, frameId).catch(() => undefined);
+    const [isChecked, ofDocument] = asked ?? [false, letters ?? ''];
+    const why = isChecked ? CHECKED : isUtf8(letters ?? ofDocument) ? '' : OTHER_LETTERS;
+    if (asked !== undefined && why === '') {
+      return brought;
+    }
+    await this.page.lose(url);
+    if (asked !== undefined) {
+      this.page.refuse(url, why);
+    }
+    return undefined;
   }
 
   /** Asks the document that is there now; while the next one is on its way nobody answers. */

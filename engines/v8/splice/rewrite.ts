@@ -12,6 +12,10 @@ export interface Position {
   column: number;
 }
 
+export function isBefore(one: Position, other: Position): boolean {
+  return one.line < other.line || (one.line === other.line && one.column < other.column);
+}
+
 /** Around code that stays where it is when we have gone. */
 const BEGIN = '/*$amber(*/';
 const END = '/*$amber)*/';

@@ -6,6 +6,8 @@ by the position; nothing is copied as a whole.
 
 from __future__ import annotations
 
+import sys
+
 # Columns of which a text tells the names.
 NAMED = 12
 
@@ -22,6 +24,9 @@ class Row:
 
 def kind_of(value) -> str:
     """`frame`, `series`, `array`, `row`, or nothing."""
+    # Most programs have none of these, and this is asked of every value that is shown.
+    if "numpy" not in sys.modules:
+        return ""
     if type(value) is Row:
         return "row"
     for cls in type(value).__mro__:
