@@ -133,7 +133,9 @@ export class Applier {
     if (first === undefined) {
       await this.#setGate(waiting.size > 0);
     } else {
-      await first.await([...waiting.keys()].some((mark) => !routes.expects(mark)));
+      // A document may come as it was, and its own scripts run before anything could be set in them.
+      const isInDocument = placed.some(({ mark, script }) => mark.wantsCode && script.part !== undefined);
+      await first.await(isInDocument || [...waiting.keys()].some((mark) => !routes.expects(mark)));
     }
     await program.arrivals?.want(usable);
     // What only tells or counts shows no stack, and does not pay for one.
