@@ -81,6 +81,7 @@ if [ "$purpose" = test ]; then
   uwsgi --plugin python3 --version >/dev/null 2>&1 || install 'uWSGI, for the tests' 'uwsgi-core uwsgi-plugin-python3' 'uwsgi' || missing=1
   python_with django || install 'Django, for the tests' python3-django django || missing=1
   python_with pandas || install 'pandas, for the tests' python3-pandas pandas || missing=1
+  python_with 'IPython, jupyter_client, zmq' || install 'IPython and what kernels speak, for the tests' 'python3-ipython python3-jupyter-client python3-zmq' 'python (then: pip install ipython jupyter_client pyzmq)' || missing=1
   clients=''
   for client in requests httpx; do
     python_with "$client" || clients="$clients python3-$client"

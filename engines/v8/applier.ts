@@ -1,4 +1,5 @@
 import { RequestError } from '../../src/adapters/dap-server.js';
+import { isCellName } from '../../src/core/notebook/notebook.js';
 import type { ArrivingText } from './arrivals.js';
 import { AsyncStacks } from './async-stacks.js';
 import { ANEW } from './channel.js';
@@ -135,7 +136,11 @@ export class Applier {
     } else {
       // A document may come as it was, and its own scripts run before anything could be set in them.
       const isInDocument = placed.some(({ mark, script }) => mark.wantsCode && script.part !== undefined);
-      await first.await(isInDocument || [...waiting.keys()].some((mark) => !routes.expects(mark)));
+      // A cell that is run again is another script.
+      const isInCell = program.marks().some(({ place }) => 'path' in place && isCellName(place.path));
+      await first.await(
+        isInDocument || isInCell || [...waiting.keys()].some((mark) => !routes.expects(mark)),
+      );
     }
     await program.arrivals?.want(usable);
     // What only tells or counts shows no stack, and does not pay for one.

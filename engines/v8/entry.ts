@@ -1,5 +1,6 @@
 import { pathToFileURL } from 'node:url';
 import { z } from 'zod';
+import { isCellName } from '../../src/core/notebook/notebook.js';
 import type { Channel } from './channel.js';
 import { anythingSchema, breakpointIdSchema, type Paused } from './protocol.js';
 import { isForeign, pathOf } from './scripts.js';
@@ -111,7 +112,7 @@ export class EntryStop {
     if (paused.reason === 'instrumentation') {
       const script = scriptSchema.safeParse(paused.data);
       const url = script.success ? script.data.url : '';
-      const isFile = !this.hasLoader || pathOf(url).startsWith('/');
+      const isFile = !this.hasLoader || pathOf(url).startsWith('/') || isCellName(url);
       return isFile && !isForeign(url, this.foreign) ? await this.#take() : 'passes';
     }
     if (top?.functionName === COMPILES) {

@@ -113,6 +113,11 @@ export class LoadedScript {
     return '\n'.repeat(startLine) + ' '.repeat(startColumn);
   }
 
+  /** Its last line, from 0. */
+  get lastLine(): number | undefined {
+    return this.parsed.endLine;
+  }
+
   /** Of a script that is a part of a document, its first and last line, from 1; undefined of any other. */
   get part(): { first: number; last: number } | undefined {
     const { startLine, startColumn, endLine } = this.parsed;

@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url';
+import { isCellName } from '../../src/core/notebook/notebook.js';
 import type { Channel } from './channel.js';
 import { LoadedScript } from './loaded-script.js';
 import type { Location, Script } from './protocol.js';
@@ -71,6 +72,10 @@ export class Scripts {
       return true;
     }
     const position = { line: location.lineNumber, column: location.columnNumber };
+    if (script !== undefined && isCellName(script.url) && position.line === script.lastLine) {
+      // The line that gives it its name (runtimes/node/agent/notebook).
+      return true;
+    }
     return script?.map !== undefined && isForeign(script.original(position).path, this.foreign);
   }
 
@@ -191,10 +196,11 @@ export function pathOf(url: string): string {
   }
 }
 
-/** Code that is not the project's own: Node's, installed packages, and a browser's with its extensions. */
+/** Code that is not the project's own: Node's, installed packages, what runs cells, and a browser's with its extensions. */
 export const FOREIGN_PATTERNS = [
   '^node:',
   '/node_modules/',
+  '/agent/notebook/run-cells\\.js$',
   '^(?:chrome|chrome-extension|devtools|extensions|moz-extension)::?/?/?',
 ];
 

@@ -1,5 +1,6 @@
 import * as asked from '../../src/adapters/arguments.js';
 import { RequestError, type RequestHandler } from '../../src/adapters/dap-server.js';
+import { isCellName } from '../../src/core/notebook/notebook.js';
 import type { JavaScriptThread } from './thread.js';
 
 /** DAP's requests about a program's code: what is loaded, its text, its lines, and the text that it is to go on with. */
@@ -50,7 +51,7 @@ export class SourceRequests {
       const script = sourceReference > 0 ? scripts.get(String(sourceReference)) : undefined;
       const content = script ? await script.pristine() : scripts.contentOf(source?.path ?? '');
       if (content !== undefined) {
-        return { content };
+        return { content: script && isCellName(script.path) ? content.replace(NAMING, '') : content };
       }
     }
     throw new RequestError('noSuchSource', 'this text is not to be had');
@@ -78,6 +79,9 @@ export class SourceRequests {
     return { scripts: results.length };
   }
 }
+
+/** The line by which a cell that is run has its name (runtimes/node/agent/notebook). */
+const NAMING = /\n\/\/# sourceURL=\S+$/;
 
 /** V8's reasons for which a text is not taken over, in words. */
 const RELOAD_REFUSALS: Record<string, string> = {

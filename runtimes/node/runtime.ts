@@ -29,6 +29,10 @@ export const node: Runtime = {
     unprepared: () => 'its inspector is opened for a moment',
     install: 'apt install nodejs',
   },
+  cells: {
+    languages: ['javascript', 'node', 'nodejs'],
+    command: ['node', join(agentFolder('node'), 'notebook', 'run-cells.js')],
+  },
   joinsChildren: true,
   joinsForks: false,
 

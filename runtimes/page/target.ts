@@ -44,6 +44,7 @@ function targetOf({ pid, address, folder, age, parent }: Browser): Target {
     host: null,
     prepared: true,
     takesAgent: false,
+    kernel: null,
   };
 }
 

@@ -4,6 +4,7 @@ import { checkAgent, openAgent } from '../../src/targets/agent-target.js';
 import { mapsOf, type ProcessFacts } from '../../src/targets/linux.js';
 import type { Runtime } from '../../src/targets/runtime.js';
 import { agentStanding } from '../../src/targets/standing.js';
+import { kernelOf } from './kernel.js';
 
 const BOOT = join(agentFolder('python'), 'boot');
 
@@ -38,6 +39,10 @@ export const python: Runtime = {
     unprepared: () => 'the agent can be brought in',
     install: 'apt install python3',
   },
+  cells: {
+    languages: ['python', 'python3', 'ipython'],
+    command: ['python3', join(agentFolder('python'), 'amber_agent', 'run_cells.py')],
+  },
   lending: async () => (await import('./lending.js')).lending,
   joinsChildren: true,
   joinsForks: true,
@@ -50,6 +55,7 @@ export const python: Runtime = {
   isHelper: (facts) =>
     HELPERS.test(facts.command) || (HOLDERS.includes(facts.program) && versionInside(facts) === undefined),
   versionOf: versionInside,
+  kernelOf,
   standing: (found) => agentStanding(python, found),
   whyAbsent: ({ command }) =>
     ISOLATED.test(command)

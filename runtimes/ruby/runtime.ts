@@ -23,6 +23,7 @@ export const ruby: Runtime = {
     unprepared: ([, minor = 0]) => (minor === 1 ? 'the agent can be brought in' : 'start it with amber run'),
     install: 'apt install ruby',
   },
+  cells: { languages: ['ruby'], command: ['ruby', join(agentFolder('ruby'), 'notebook', 'run_cells.rb')] },
   lending: async () => (await import('./lending.js')).lending,
   joinsChildren: true,
   joinsForks: true,

@@ -2,6 +2,7 @@ import { Command, CommanderError } from 'commander';
 import { setDebugSink } from '../core/debug-log.js';
 import { AmberError, exitCodeOf, systemReason } from '../core/errors.js';
 import { setPatience } from '../core/patience.js';
+import type { NotebookOptions } from './commands/launch-notebook.js';
 import { openFile, standardOutput } from './context.js';
 import { toAmberError } from './render/output.js';
 
@@ -95,15 +96,16 @@ function describeProgram(version: string): Command {
     program
       .command('launch')
       .description('start a program and open the prompt on it, before its first line')
-      .usage('[options] -- COMMAND …')
+      .usage('[options] -- COMMAND …  |  NOTEBOOK.ipynb')
       .argument('[command...]')
       .option('--page <url>', 'go to a page in a browser of its own, and stop before its first line')
+      .option('--with <program>', 'the interpreter that runs the cells of a notebook')
       .option('--alone', 'not what the program starts')
       .passThroughOptions(),
   ).action(async (command: string[], options) =>
     finish(
       options.page === undefined
-        ? (await import('./commands/launch.js')).launch(command, options)
+        ? launchOf(command, options)
         : (await import('./commands/launch-page.js')).launchPage(options.page, options),
     ),
   );
@@ -254,6 +256,19 @@ function sessionOptions(command: Command): Command {
 }
 
 /** Sets the exit code; the process ends once its streams are written. */
+/** A notebook is launched by its file alone; everything else is a command. */
+async function launchOf(command: string[], options: NotebookOptions): Promise<number> {
+  const [path = '', ...rest] = command;
+  if (!path.endsWith('.ipynb')) {
+    return (await import('./commands/launch.js')).launch(command, options);
+  }
+  if (rest.length > 0) {
+    const hint = `amber launch ${rest.join(' ')} ${path}`;
+    throw new AmberError('AL_USAGE', 'options go before the notebook', hint);
+  }
+  return (await import('./commands/launch-notebook.js')).launchNotebook(path, options);
+}
+
 async function finish(code: Promise<number>): Promise<void> {
   process.exitCode = await code;
   // A terminal that was read from, or a socket half closed, would keep the process.

@@ -108,7 +108,9 @@ function toTarget(
   description: Description | undefined,
   away: Elsewhere | undefined,
 ): Target {
-  const called = programName(runtime, facts.arguments, facts.folder);
+  const kernel = runtime.kernelOf?.(facts) ?? null;
+  const notebook = kernel?.notebook?.replace(/\.ipynb$/, '');
+  const called = notebook ?? (kernel ? 'kernel' : programName(runtime, facts.arguments, facts.folder));
   const found = {
     environment,
     facts,
@@ -126,6 +128,7 @@ function toTarget(
     base: called,
     prepared: description !== undefined || found.isPrepared,
     takesAgent: runtime.lending !== undefined,
+    kernel,
     version: found.version,
     command: facts.command || (description?.command ?? ''),
     parent: facts.parent,

@@ -7,7 +7,7 @@ import { arrangedFor, environmentFor } from './environment.js';
 import { processFacts } from './linux.js';
 import { runFolder } from './run-folder.js';
 import type { Runtime } from './runtime.js';
-import { type Ending, type Program, startProgram } from './spawn.js';
+import { type Ending, type Program, type Surroundings, startProgram } from './spawn.js';
 
 const POLL_INTERVAL = 15;
 
@@ -40,10 +40,13 @@ export class Launch {
   #ended: Ending | undefined;
 
   /**
-   * @param isAside whether what the program prints goes to our standard error
    * @throws AmberError `AL_NO_COMMAND`, `AL_RUN_FOLDER`
    */
-  static async start(runtimes: readonly Runtime[], command: string[], isAside: boolean): Promise<Launch> {
+  static async start(
+    runtimes: readonly Runtime[],
+    command: string[],
+    surroundings: Surroundings,
+  ): Promise<Launch> {
     const folder = runFolder(process.env);
     removeLeft(folder);
     const id = `launch-${randomBytes(8).toString('hex')}`;
@@ -64,7 +67,7 @@ export class Launch {
       writeFileSync(files.waiting, await waiting.text(), { mode: 0o600 });
     }
     try {
-      return new Launch(folder, id, files, await startProgram(arranged.command, added, isAside));
+      return new Launch(folder, id, files, await startProgram(arranged.command, added, surroundings));
     } catch (error) {
       removeFiles(files);
       throw error;

@@ -114,6 +114,10 @@ export interface Runtime {
     /** Programs that hold an interpreter, whose command line is their own. */
     readonly holders?: readonly string[];
   };
+  /** Whether a process runs cells for a front end, and of which notebook; undefined: it does not. */
+  kernelOf?(facts: ProcessFacts): { notebook: string | null } | undefined;
+  /** How cells of notebooks are run: languages as notebooks call them, and what is started for that (docs/notebooks.md). */
+  readonly cells?: { readonly languages: readonly string[]; readonly command: readonly string[] };
   /** What `amber check` says of it on this machine. */
   readonly machine?: {
     readonly program: string;

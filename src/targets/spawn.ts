@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process';
+import { type ChildProcess, type StdioOptions, spawn } from 'node:child_process';
 import { constants } from 'node:os';
 import { AmberError } from '../core/errors.js';
 
@@ -14,23 +14,32 @@ export interface Program {
   ended: Promise<Ending>;
 }
 
+/** In what a program is started, where that is not as we are. */
+export interface Surroundings {
+  folder?: string;
+  streams?: StdioOptions;
+}
+
+/** What the program prints goes to our standard error, since our standard output is for records. */
+export const ASIDE: Surroundings = { streams: ['inherit', 2, 'inherit'] };
+
 /** Signals sent to `amber run` that are meant for the program. */
 const PASSED_ON: NodeJS.Signals[] = ['SIGTERM', 'SIGHUP', 'SIGUSR2', 'SIGQUIT'];
 
 /**
- * Starts a program with this process's streams and further environment variables. The terminal sends Ctrl-C
+ * Starts a program with this process's streams, unless others are given, and further environment variables. The terminal sends Ctrl-C
  * to both, so it is left to the program; other signals are passed on.
- * @param isAside whether what the program prints goes to our standard error, since our standard output is for records
  * @throws AmberError `AL_NO_COMMAND` when it cannot be started
  */
 export async function startProgram(
   command: string[],
   added: Record<string, string>,
-  isAside = false,
+  { folder, streams = 'inherit' }: Surroundings = {},
 ): Promise<Program> {
   const [file = '', ...args] = command;
   const child = spawn(file, args, {
-    stdio: ['inherit', isAside ? 2 : 'inherit', 'inherit'],
+    stdio: streams,
+    ...(folder === undefined ? {} : { cwd: folder }),
     env: { ...process.env, ...added },
   });
   const ended = new Promise<Ending>((resolve) => {

@@ -25,6 +25,8 @@ export interface Target {
   host: string | null;
   /** Started through `amber run`, or with an agent in some other way: meant to be attached to. */
   prepared: boolean;
+  /** Of a process that runs cells for a front end: its notebook, where that is known. */
+  kernel: { notebook: string | null } | null;
   /** Whether the agent can be brought into it while it runs. */
   takesAgent: boolean;
   description?: Description;

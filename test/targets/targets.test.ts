@@ -25,6 +25,7 @@ const target = (pid: number, more: Partial<Target> = {}): Target => ({
   state: 'free',
   reason: null,
   host: null,
+  kernel: null,
   prepared: true,
   ...more,
 });

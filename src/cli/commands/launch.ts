@@ -4,7 +4,7 @@ import type { Description } from '../../targets/description.js';
 import { type CameUp, Launch } from '../../targets/launch.js';
 import { argumentsOf } from '../../targets/linux.js';
 import { programName } from '../../targets/names.js';
-import type { Ending } from '../../targets/spawn.js';
+import { ASIDE, type Ending } from '../../targets/spawn.js';
 import { targetId } from '../../targets/target.js';
 import { checkCommands, PromptSession, type SessionCommandOptions } from '../attach-session.js';
 import { promptOutput } from '../context.js';
@@ -31,7 +31,7 @@ export async function launch(command: string[], options: SessionCommandOptions):
   }
   checkCommands(options);
   const output = promptOutput(options.json === true);
-  const launch = await Launch.start(RUNTIMES, command, options.json === true);
+  const launch = await Launch.start(RUNTIMES, command, options.json === true ? ASIDE : {});
   const { program } = launch;
   try {
     const session = new PromptSession(output, options);

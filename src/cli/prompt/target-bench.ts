@@ -32,6 +32,10 @@ export interface TargetFacts extends TargetName {
   parent?: string;
   /** What it prints is to be shown: nobody else does. */
   showsOutput?: boolean;
+  /** What it prints comes by its own streams (`tellOutput`), and is not taken from its session as well. */
+  isPiped?: boolean;
+  /** Whether it is ended when the prompt is left. */
+  endsWithPrompt?: boolean;
   /** Whether its process still runs, where that can be seen. */
   isAlive?: () => boolean;
   /** What takes its place when it has ended; undefined where nothing is to be expected. */
@@ -85,6 +89,8 @@ export interface OpenPage {
   table?: { columns: readonly string[] | undefined };
 }
 
+/** Of DAP's event `output`: what the program itself has printed. */
+const PRINTED = ['stdout', 'stderr'];
 /** Lines of output that are kept for `output`. */
 const PRINTED_LINES = 1_000;
 
@@ -127,7 +133,11 @@ export class TargetBench {
       onlyLooks: this.#host.onlyLooks,
     });
     this.session.on('stopped', (stop) => void this.#onStopped(stop));
-    this.session.on('output', ({ category, text }) => this.#onOutput(category, text));
+    this.session.on('output', ({ category, text }) => {
+      if (!(this.target.isPiped && PRINTED.includes(category))) {
+        this.tellOutput(category, text);
+      }
+    });
     this.session.on('ended', (how, code) => void this.#onEnded(how, code));
     this.sync.on('interrupted', ({ number }, { state, route, note }) =>
       this.#host.tell({ kind: 'mark', target: this.target, mark: number, state, route, note }),
@@ -312,7 +322,8 @@ export class TargetBench {
     this.#host.hits(this, hits, dropped);
   }
 
-  #onOutput(category: string, text: string): void {
+  /** Takes what the target has printed. `category`: as DAP's event `output` has it. */
+  tellOutput(category: string, text: string): void {
     if (category === 'telemetry') {
       return;
     }
@@ -335,7 +346,9 @@ export class TargetBench {
     const ended = await howEnded(how, code, this.target.isAlive, this.#host.clock);
     const counters = how === 'detached' ? [] : this.sync.counters;
     const { isFinal } = this.sync;
-    this.#host.tell({ kind: 'ended', target: this.target, how: ended, code, counters, isFinal });
+    const endsWithPrompt = this.target.endsWithPrompt === true;
+    const { target } = this;
+    this.#host.tell({ kind: 'ended', target, how: ended, code, counters, isFinal, endsWithPrompt });
     this.#ended = new AmberError('AL_TARGET_GONE', endSentence(this.target.name, ended, code));
     this.#stops.end(this.#ended);
     this.#host.ended(this, ended);

@@ -12,6 +12,7 @@ import { type News, tellNews } from '../render/news.js';
 import type { Output } from '../render/output.js';
 import { responseText } from '../render/response.js';
 import { markRecord, type TableContext } from '../render/tables.js';
+import type { NotebookCells } from './cells.js';
 import type { ProjectState } from './project.js';
 import { SentRequests } from './requests.js';
 import { Roster } from './roster.js';
@@ -52,6 +53,8 @@ export class Workbench extends Roster implements Host {
   releaseAfter: number | undefined;
   /** What is kept with the project. */
   project: ProjectState | undefined;
+  /** The notebook that was launched. */
+  notebook: NotebookCells | undefined;
   /** Requests that were sent from here. */
   readonly requests: SentRequests;
   readonly #hitLines: HitLines;

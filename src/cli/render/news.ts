@@ -26,6 +26,8 @@ export type News =
       target: TargetName;
       how: TargetEnding;
       code: number | null;
+      /** Whether it is ended where it is left, since nobody else has anything of it. */
+      endsWithPrompt: boolean;
       /** What its counters have come to, and whether it has told them at its end. */
       counters: readonly Counter[];
       isFinal: boolean;
@@ -65,12 +67,14 @@ export function tellNews(output: Output, context: TableContext, news: News): voi
       break;
     }
     case 'ended': {
-      const { target, how, code, counters, isFinal } = news;
+      const { target, how, code, counters, isFinal, endsWithPrompt } = news;
       const counts = counters.map(({ mark, count }) => ({ mark: mark.number, count }));
       const record = { kind: 'ended' as const, target: target.id, name: target.name, how, code };
       output.tell({ ...record, counts, final: isFinal }, () =>
         [
-          endSentence(target.name, how, code),
+          endsWithPrompt && how === 'detached'
+            ? `left ${target.name}; its interpreter ends`
+            : endSentence(target.name, how, code),
           ...counters.map((counter) => countSentence(counter, target.name, isFinal)),
         ].join('\n'),
       );

@@ -78,6 +78,30 @@ const sourcesSchema = z.object({
 });
 export type SourcesRecord = z.infer<typeof sourcesSchema>;
 
+const cellsSchema = z.object({
+  kind: z.literal('cells'),
+  cells: z.array(
+    z.object({
+      /** `cell 3` of a kernel, `season.ipynb#2` of a notebook: with a line it is a place. */
+      name: z.string(),
+      /** Under which number it ran last; null where it has not run. */
+      number: z.number().int().nullable(),
+      state: z.enum(['not run', 'runs', 'ran', 'failed', 'changed']),
+      text: z.string(),
+    }),
+  ),
+});
+
+/** A cell has run. */
+const cellSchema = z.object({
+  kind: z.literal('cell'),
+  cell: z.string(),
+  place: z.number().int(),
+  number: z.number().int(),
+  seconds: z.number(),
+  error: z.object({ type: z.string(), text: z.string() }).nullable(),
+});
+
 const watchSchema = z.object({
   number: z.number().int(),
   expression: z.string(),
@@ -107,6 +131,8 @@ const targetSchema = z.object({
   host: z.string().nullable(),
   /** Whether it was started so that it can be attached to; of an unprepared one the agent is brought in. */
   prepared: z.boolean(),
+  /** Of one that runs cells for a front end: its notebook, where that is known. */
+  kernel: z.object({ notebook: z.string().nullable() }).nullable(),
 });
 
 const findingSchema = z.object({
@@ -155,6 +181,8 @@ export const recordSchema = z.discriminatedUnion('kind', [
     lines: z.array(z.object({ number: z.number().int(), text: z.string() })),
   }),
   sourcesSchema,
+  cellsSchema,
+  cellSchema,
   z.object({
     kind: z.literal('threads'),
     threads: z.array(

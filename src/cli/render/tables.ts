@@ -239,7 +239,9 @@ export function targetsTable(targets: Target[], { palette, width }: TableContext
           : '';
       const where = target.host === null ? '' : ` on ${target.host}`;
       const folder = target.folder ? `in ${target.folder}${where}` : where.trim();
-      const below = [folder, reason].filter(Boolean).join(' · ');
+      const kernel =
+        target.kernel === null ? '' : `kernel of ${target.kernel.notebook ?? 'an unknown notebook'}`;
+      const below = [kernel, folder, reason].filter(Boolean).join(' · ');
       return [table[index + 1] ?? '', ...(below ? [palette.faint(`        ${clip(below, width - 8)}`)] : [])];
     }),
   ].join('\n');

@@ -26,6 +26,8 @@ export const amberCapabilitySchema = z.object({
   foreign: z.boolean().optional(),
   /** Knows marks of the kind `follow`. */
   follow: z.boolean().optional(),
+  /** Runs cells that go by their numbers, and knows the request `amberCells`. */
+  cells: z.boolean().optional(),
 });
 export type AmberCapability = z.infer<typeof amberCapabilitySchema>;
 
@@ -44,6 +46,11 @@ export type AmberBreakpoint = z.infer<typeof amberBreakpointSchema>;
 /** The answer to the request `amberMarks`, and the event `amberCounts`: the counts of every mark now. */
 export const amberMarksBodySchema = z.object({
   marks: z.array(amberBreakpointSchema.extend({ id: z.number() })),
+});
+
+/** The answer to the request `amberCells`: every cell that was run, in the order of the numbers. */
+export const amberCellsBodySchema = z.object({
+  cells: z.array(z.object({ number: z.int(), text: z.string() })),
 });
 
 /** The answer to the request `amberReload`: functions that have other code now, and those that could not. */

@@ -1,3 +1,4 @@
+import { isCellName } from '../notebook/notebook.js';
 import { METHODS } from '../requests/pattern.js';
 import { isAddress } from '../requests/sent-pattern.js';
 import { placeError } from './place-error.js';
@@ -156,7 +157,7 @@ function parseEvent(place: string, text: string, at: number): Place {
 export function formatPlace(place: Place): string {
   switch (place.kind) {
     case 'line':
-      return `${/[\s"]/.test(place.file) ? JSON.stringify(place.file) : place.file}:${place.line}`;
+      return `${/[\s"]/.test(place.file) && !isCellName(place.file) ? JSON.stringify(place.file) : place.file}:${place.line}`;
     case 'function':
       return place.name;
     case 'request':

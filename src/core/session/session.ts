@@ -7,6 +7,7 @@ import {
   type AmberCapability,
   type AmberHits,
   amberCapabilitySchema,
+  amberCellsBodySchema,
   amberHitsSchema,
   amberMarksBodySchema,
   amberReloadBodySchema,
@@ -208,6 +209,18 @@ export class Session extends EventEmitter<SessionEvents> {
         left: [],
       }
     );
+  }
+
+  /** The cells that a kernel has run. @throws AmberError `AL_NOT_SUPPORTED` where the target runs none */
+  async cells(): Promise<{ number: number; text: string }[]> {
+    if (!this.amber?.cells) {
+      throw new AmberError(
+        'AL_NOT_SUPPORTED',
+        'this target runs no cells',
+        '`amber targets` says which is a kernel; `amber launch season.ipynb` runs a notebook’s',
+      );
+    }
+    return (await this.client.request('amberCells', {}, amberCellsBodySchema)).cells;
   }
 
   /** Which code is not the project's own, besides libraries. @throws AmberError `AL_NOT_SUPPORTED` */

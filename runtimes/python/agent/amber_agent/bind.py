@@ -12,12 +12,12 @@ from __future__ import annotations
 import os
 from types import CodeType
 
-from . import command, events, nameless
+from . import cells, command, events, nameless
 from .carried import NAME as REQUEST
 from .codes import codes_inside, inner_codes
 from .constants import SwappedConstants
 from .imports import maker_of
-from .live import Live, equal_codes, real_path
+from .live import Live, equal_codes, live_in, live_of, real_path
 from .source import Source, own_lines
 from .splice import compile_spliced, twins
 from .template_marks import watched_in
@@ -25,6 +25,8 @@ from .template_marks import watched_in
 STALE = "the file on disk is not the code that is running"
 PAST = "this line has run already and nothing will run it again"
 UNLOADED = "the file is not loaded yet"
+RUN_AGAIN = "the cell has run, and stops here when it is run again"
+NOT_RUN = "this cell has not been run yet"
 
 
 class NoText(ValueError):
@@ -50,9 +52,10 @@ class FileBinding:
         if not nameless.has_file(self.path):
             text = nameless.text_of(self.path)
             if text is None:
-                raise NoText(UNLOADED)
+                raise NoText(self._absent())
             if self._source is None or text != self._stamp:
-                self._source, self._stamp = Source(self.path, text.encode("utf-8", "surrogatepass")), text
+                flags = cells.flags() if cells.is_name(self.path) else 0
+                self._source, self._stamp = Source(self.path, text.encode("utf-8", "surrogatepass"), flags), text
             return self._source
         status = os.stat(self.path)
         stamp = (status.st_mtime_ns, status.st_size)
@@ -66,7 +69,7 @@ class FileBinding:
         """Make the live code carry `marks`. Returns (lines to watch by events, frames to trace)."""
         for mark in marks:
             mark.bound, mark.route, mark.note, mark.reason = False, "", "", ""
-        live = Live(self.path)
+        live = live_of(self.path)
         in_template = watched_in(live, marks, "" if events.available else self._session.raised.cost())
         if in_template is not None:
             return in_template, []
@@ -83,7 +86,7 @@ class FileBinding:
         placed = self._place(marks, source)
         if not live:
             for mark in placed:
-                mark.reason = UNLOADED
+                mark.reason = self._absent()
             self._restore(live)
             return {}, []
         self._recognise(live, source)
@@ -109,10 +112,41 @@ class FileBinding:
             mark.bound, mark.route = True, "spliced"
         return self._spliced.get((), code)
 
-    def restore(self) -> None:
+    def code_for_statement(self, code: CodeType, marks: list, flags: int) -> CodeType:
+        """The `code` of one statement of a cell that is about to run, with `marks` in it."""
+        source = self.source()
+        part = source.part_of(code, flags)
+        if part is None:
+            return code
+        placed = self._place(marks, source)
+        for mark in placed:
+            mark.request_is_ours = mark.asks_request and not _has_request(source, mark.line, [])
+        spliced = compile_spliced(
+            source.text, code.co_filename, code, placed, self._session.probe, flags=flags, part=part
+        )
+        by_name = _by_name(source)
+        for _path, plain, ours in twins(code, spliced):
+            key = () if plain is code else _place_in(by_name, plain)
+            if key is not None:
+                here = tuple(mark.id for mark in placed if mark.line in own_lines(ours))
+                self._remember(key, plain, ())
+                if ours != plain:
+                    self._remember(key, ours, here)
+        for mark in placed:
+            if any(mark.line in own_lines(one) for one in codes_inside([spliced])):
+                mark.bound, mark.route, mark.reason = True, "spliced", ""
+        return spliced
+
+    def _absent(self) -> str:
+        """Why nothing of it is there."""
+        if not cells.is_name(self.path):
+            return UNLOADED
+        return NOT_RUN if cells.text_of(self.path) is None else RUN_AGAIN
+
+    def restore(self, live: Live) -> None:
         """Every function has the code that it had."""
         if self._known:
-            self._restore(Live(self.path))
+            self._restore(live)
         self._spliced = {}
 
     def _place(self, marks: list, source: Source) -> list:
@@ -135,23 +169,20 @@ class FileBinding:
 
     def _recognise(self, live: Live, source: Source) -> None:
         """Find for each live code object its place in the source's tree of code."""
-        by_name: dict = {}
-        for key, code in source.codes.items():
-            by_name.setdefault((code.co_name, code.co_firstlineno), []).append((key, code))
+        by_name = _by_name(source)
         for code in live.codes():
-            if id(code) in self._known:
-                continue
-            for key, plain in by_name.get((code.co_name, code.co_firstlineno), ()):
-                if equal_codes(code, plain):
-                    for path, one, _same in twins(code, code, key):
-                        if id(one) not in self._known:
-                            self._remember(path, one, ())
-                    break
+            key = None if id(code) in self._known else _place_in(by_name, code)
+            if key is not None:
+                for path, one, _same in twins(code, code, key):
+                    if id(one) not in self._known:
+                        self._remember(path, one, ())
 
     def _compile(self, placed: list, source: Source, filename: str, functions: list) -> None:
         for mark in placed:
             mark.request_is_ours = mark.asks_request and not _has_request(source, mark.line, functions)
-        spliced = compile_spliced(source.text, filename, source.plain, placed, self._session.probe)
+        spliced = compile_spliced(
+            source.text, filename, source.plain, placed, self._session.probe, flags=source.flags
+        )
         ids = tuple(mark.id for mark in placed)
         self._spliced = {}
         for key, plain, code in twins(source.plain, spliced):
@@ -212,7 +243,7 @@ class FileBinding:
                     self._reach_inner(frame.f_code, known[0], key, left, source, watched)
             for mark in marks:
                 if not mark.bound and not mark.reason:
-                    mark.reason = PAST
+                    mark.reason = RUN_AGAIN if cells.is_name(self.path) else PAST
         if any(id(code) not in self._known for code in live.codes()):
             self._reach_stale(placed, live, watched)
         return watched, traced
@@ -263,7 +294,7 @@ class FileBinding:
         for mark in marks:
             line = next((line for line in lines if line >= mark.asked_line), None)
             if line is None:
-                mark.reason = "there is no code at or after line %d" % mark.asked_line if lines else UNLOADED
+                mark.reason = "there is no code at or after line %d" % mark.asked_line if lines else self._absent()
                 continue
             mark.line = line
             for code in codes:
@@ -294,6 +325,20 @@ class FileBinding:
                 mark.note = "its code was made by %s" % maker
                 if not events.available:
                     mark.note += "; %s" % self._session.raised.cost()
+
+
+def _by_name(source: Source) -> dict:
+    """The code of a source by its name and first line: [(path in the tree, code)]."""
+    found: dict = {}
+    for key, code in source.codes.items():
+        found.setdefault((code.co_name, code.co_firstlineno), []).append((key, code))
+    return found
+
+
+def _place_in(by_name: dict, code: CodeType):
+    """The path in the tree of code of what is equal to `code`, or None."""
+    same = by_name.get((code.co_name, code.co_firstlineno), ())
+    return next((key for key, plain in same if equal_codes(code, plain)), None)
 
 
 def _has_request(source: Source, line: int, functions: list) -> bool:
@@ -347,7 +392,7 @@ class Binder:
     def release(self, path: str) -> None:
         """A file has no marks, its functions have their own code, and nothing of it is known any more."""
         self.apply(path, [])
-        self.file(path).restore()
+        self.file(path).restore(live_of(path))
         self._files.pop(path, None)
 
     def _watch(self, wanted: dict) -> None:
@@ -375,8 +420,9 @@ class Binder:
         """Every function has its own code again, and nothing of ours is kept."""
         self._watch({})
         self._session.tracing.keep_only(set())
-        for binding in self._files.values():
-            binding.restore()
+        live = live_in(self._files)
+        for path, binding in self._files.items():
+            binding.restore(live[path])
         # The garbage collector does not look into code objects, so a circle through one is kept for ever: the
         # code that was spliced has the probe among its constants, and with it all of the session.
         self._files.clear()

@@ -6,7 +6,7 @@ import os
 import sys
 from types import CodeType
 
-from . import quiet
+from . import cells, quiet
 from .codes import codes_inside
 
 # What stands for a file name of ours.
@@ -17,6 +17,8 @@ _parts: list = []
 
 def filename(name: str) -> str:
     """The file name that code has which goes by a name."""
+    if cells.is_name(name):
+        return cells.filename(name)
     return EVALUATED if name == NAME else name
 
 

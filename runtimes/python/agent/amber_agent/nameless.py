@@ -12,8 +12,8 @@ import sys
 from itertools import count
 from types import CodeType, FunctionType
 
-from . import command
-from .live import is_of_function, name_of, real_path
+from . import cells, command
+from .live import is_name, is_of_function, name_of, real_path
 from .source import own_lines
 
 # What is said of a mark in it.
@@ -29,7 +29,7 @@ _known: dict = {}
 
 def has_file(filename: str) -> bool:
     """Whether a code object's file name is that of a file."""
-    return filename[:1] != "<" and filename != command.NAME and os.path.isfile(real_path(filename))
+    return not is_name(filename) and os.path.isfile(real_path(filename))
 
 
 def source_of(code: CodeType) -> dict:
@@ -49,6 +49,8 @@ def text_of(filename: str):
     """
     if filename == command.NAME:
         return command.text()
+    if cells.is_name(filename):
+        return cells.text_of(filename)
     if filename == command.EVALUATED:
         # Everything that is evaluated has this name; from 3.13 on linecache has what was given with `-c` under it.
         return None

@@ -21,10 +21,10 @@ def parse(text, filename: str, mode: str = "exec"):
         return _named(filename, ast.parse, text, _NAME, mode)
 
 
-def compile_code(tree: ast.AST, filename: str, mode: str = "exec") -> CodeType:
-    """The code of a syntax tree, with `filename` as its file."""
+def compile_code(tree: ast.AST, filename: str, mode: str = "exec", flags: int = 0) -> CodeType:
+    """The code of a syntax tree, with `filename` as its file. `flags`: as `compile` takes them."""
     with _Silence():
-        code = _named(filename, compile, tree, _NAME, mode, dont_inherit=True)
+        code = _named(filename, compile, tree, _NAME, mode, flags=flags, dont_inherit=True)
     return _renamed(code, filename)
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 from types import CodeType
 
 from . import quiet
-from .live import Live, equal_codes, is_of_function
+from .live import live_of, equal_codes, is_of_function
 
 _TAKES = 0x04 | 0x08  # *args and **kwargs (CO_VARARGS, CO_VARKEYWORDS)
 _KIND = 0x20 | 0x80 | 0x200  # generators and coroutines (CO_GENERATOR, CO_COROUTINE, CO_ASYNC_GENERATOR)
@@ -26,7 +26,7 @@ def reload(binder, path: str, text: str) -> dict:
 
     Returns how many have other code now, and of those that could not have it their names with the reason.
     """
-    if not Live(path):
+    if not live_of(path):
         raise NotReloaded("notLoaded", "the program has not loaded %s" % path)
     try:
         tree = quiet.parse(text, path)
@@ -35,7 +35,7 @@ def reload(binder, path: str, text: str) -> dict:
         raise NotReloaded("refused", "the text is no Python: %s%s" % (getattr(error, "msg", None) or error, where)) from None
     # Without marks, so that every function has the code that it had.
     binder.release(path)
-    functions = Live(path).functions
+    functions = live_of(path).functions
     filename = functions[0].__code__.co_filename if functions else path
     codes = _by_name(quiet.compile_code(tree, filename))
     named = [(_name_of(function, codes), function) for function in functions]

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from time import perf_counter
 
-from . import VERSION, entry, nameless, servers
+from . import VERSION, cells, entry, nameless, servers
+from .cell_runs import CellRuns
 from .description import state
 from .inspection import Inspection
 from .live import real_path
@@ -89,6 +90,7 @@ def capabilities(arguments: dict) -> dict:
             "sends": True,
             "reload": True,
             "follow": True,
+            "cells": cells.shell() is not None,
         }
     return body
 
@@ -104,6 +106,7 @@ class Requests:
         # The marks of function breakpoints live among the files' marks.
         self._named = session.named = NamedFunctions(session, self._keep_in)
         self._asked: dict = {}
+        self.cell_runs = CellRuns(session, self._asked, self._keep_in)
         self._pending: dict = {}
         self._next_look = 0.0
 
@@ -211,6 +214,7 @@ class Requests:
         if self._session.amber_client:
             self._session.served.look()
             self._session.templates.look()
+            self.cell_runs.look()
             if arguments.get("output") is True:
                 self._session.printed.install()
 
@@ -270,7 +274,7 @@ class Requests:
         self._session.binder.apply(path, self._keep_in(path))
 
     def _keep_in(self, path: str) -> list:
-        wanted_here = self._asked.get(path, []) + self._named.places_in(path)
+        wanted_here = self._asked.get(path, []) + self._named.places_in(path) + self.cell_runs.places_in(path)
         return self._keep(path, [(path, wanted) for wanted in wanted_here])
 
     def _keep(self, key: str, wanted_here: list) -> list:
@@ -324,7 +328,12 @@ class Requests:
         begun = perf_counter()
         if begun < self._next_look:
             return
-        nameless_paths = {path for path, wanted in self._asked.items() if wanted and not nameless.has_file(path)}
+        # Of cells we hear when they run.
+        nameless_paths = {
+            path
+            for path, wanted in self._asked.items()
+            if wanted and not nameless.has_file(path) and not cells.is_name(path)
+        }
         waits = self._named.waits()
         if not (nameless_paths or waits):
             return
@@ -374,6 +383,9 @@ class Requests:
     def do_loadedSources(self, _arguments: dict) -> dict:
         foreign = self._session.foreign
         return {"sources": loaded_files(foreign) + nameless.loaded(foreign)}
+
+    def do_amberCells(self, _arguments: dict) -> dict:
+        return {"cells": [{"number": number, "text": text} for number, text in cells.all_of()]}
 
     def do_amberReload(self, arguments: dict) -> dict:
         path = real_path(str(arguments.get("path") or ""))

@@ -74,6 +74,7 @@ class Session:
         # Marks at functions by name (named.py), once requests come.
         self.named = None
         self._requests = Requests(self, refuses)
+        self.cell_runs = self._requests.cell_runs
         self._next_reference = 1
 
     # For the serving thread.
@@ -92,6 +93,7 @@ class Session:
             self.served.look()
             self.sends.look()
             self.templates.look()
+            self.cell_runs.look()
         for ident, stepper in list(self._steppers.items()):
             if not stepper.active:
                 self._steppers.pop(ident, None)
@@ -115,6 +117,7 @@ class Session:
             self.served.remove,
             self.sends.remove,
             self.templates.remove,
+            self.cell_runs.remove,
             self.printed.remove,
             self.ending.remove,
             self.imports.remove,
@@ -208,6 +211,10 @@ class Session:
         try:
             self.event("stopped", self._stopped(stop, mark_ids))
             action = stop.wait()
+        except BaseException:
+            # An interrupt has ended it, for instance a front end's that ends a cell.
+            self.event("continued", {"threadId": stop.thread_id, "allThreadsContinued": False})
+            raise
         finally:
             self.set_busy(ident, False)
             self.stops.pop(ident, None)

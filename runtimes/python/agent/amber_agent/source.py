@@ -6,20 +6,23 @@ import ast
 from types import CodeType
 
 from . import quiet
-from .lines import Lines
-from .splice import compile_plain, twins
+from .lines import Lines, first_line
+from .live import equal_codes
+from .splice import Part, compile_plain, twins
 
 
 class Source:
     """A file's text, its statements and its code, read once for each change of the file."""
 
-    def __init__(self, path: str, text: bytes) -> None:
+    def __init__(self, path: str, text: bytes, flags: int = 0) -> None:
         self.path = path
         self.text = text
+        # With which the compiler reads it.
+        self.flags = flags
         tree = quiet.parse(text, path)
         self.lines = Lines(tree)
         self._names: set = None
-        self.plain = compile_plain(tree, path)
+        self.plain = compile_plain(tree, path, flags=flags)
         # path in the tree of code -> code
         self.codes = {key: code for key, code, _same in twins(self.plain, self.plain)}
         self._by_line: dict = {}
@@ -35,6 +38,19 @@ class Source:
         if self._names is None:
             self._names = _names_of(quiet.parse(self.text, self.path))
         return name in self._names
+
+    def part_of(self, code: CodeType, flags: int):
+        """The statement that `code` runs alone, as a Part with the code that is made of it; or None."""
+        lines = own_lines(code)
+        tree = quiet.parse(self.text, self.path)
+        for index, node in enumerate(tree.body):
+            if not lines or first_line(node) > max(lines) or (node.end_lineno or node.lineno) < min(lines):
+                continue
+            for is_shown in (False, True):
+                part = Part(index, is_shown, flags)
+                if equal_codes(code, compile_plain(part.of(tree), self.path, part.mode, flags)):
+                    return part
+        return None
 
     def code_at(self, line: int) -> tuple:
         """The path of the innermost code object that `line` belongs to."""

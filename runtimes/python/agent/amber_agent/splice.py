@@ -45,24 +45,47 @@ _NOT_INLINE = (
 )
 
 
-def compile_plain(tree: ast.Module, filename: str) -> CodeType:
+class Part:
+    """One statement of a module, which is run alone: the `index`th. `is_shown`: what comes of an expression is shown."""
+
+    __slots__ = ("index", "is_shown", "flags")
+
+    def __init__(self, index: int, is_shown: bool, flags: int) -> None:
+        self.index = index
+        self.is_shown = is_shown
+        self.flags = flags
+
+    @property
+    def mode(self) -> str:
+        return "single" if self.is_shown else "exec"
+
+    def of(self, tree: ast.Module) -> ast.AST:
+        """What the compiler is given of a module's tree."""
+        body = tree.body[self.index : self.index + 1]
+        return ast.Interactive(body=body) if self.is_shown else ast.Module(body=body, type_ignores=[])
+
+
+def compile_plain(tree: ast.AST, filename: str, mode: str = "exec", flags: int = 0) -> CodeType:
     """The code that the interpreter makes of the source itself."""
-    return quiet.compile_code(tree, filename)
+    return quiet.compile_code(tree, filename, mode, flags)
 
 
-def compile_spliced(source: bytes, filename: str, plain: CodeType, marks: list, probe: Probe) -> CodeType:
+def compile_spliced(
+    source: bytes, filename: str, plain: CodeType, marks: list, probe: Probe, flags: int = 0, part: Part = None
+) -> CodeType:
     """The module's code with `marks` (on lines that begin a statement) spliced in.
 
     Its tree of code objects has the shape of `plain`'s, and each can replace its twin in a live function.
     Where a condition would change which variables a function captures, it is evaluated by the probe.
+    `part`: only this of the module, of which `plain` is the code.
     """
     for mark in marks:
         mark.inline = all(_can_inline(text) for text in [mark.condition] + mark.values if text)
-    code = _compile(source, filename, marks)
+    code = _compile(source, filename, marks, flags, part)
     if not _same_shape(plain, code):
         for mark in marks:
             mark.inline = False
-        code = _compile(source, filename, marks)
+        code = _compile(source, filename, marks, flags, part)
         if not _same_shape(plain, code):
             raise ValueError("the marked code does not have the shape of the running code")
     direct = {_DIRECT % mark.id: probe.direct(mark) for mark in marks if mark.kind != "break"}
@@ -87,21 +110,24 @@ def _can_inline(condition: str) -> bool:
     return not any(isinstance(node, _NOT_INLINE) for node in ast.walk(tree))
 
 
-def _compile(source: bytes, filename: str, marks: list) -> CodeType:
+def _compile(source: bytes, filename: str, marks: list, flags: int, part: Part) -> CodeType:
     tree = quiet.parse(source, filename)
+    if part is not None:
+        tree = part.of(tree)
     by_line: dict = {}
     for mark in marks:
         by_line.setdefault(mark.line, []).append(mark)
-    _Inserter(by_line).visit(tree)
+    _Inserter(by_line, part is not None and part.is_shown).visit(tree)
     for line, node in lambdas_on_lines(tree).items():
         if line in by_line:
             node.body = _probe_before(node.body, by_line.pop(line))
-    return quiet.compile_code(tree, filename)
+    return quiet.compile_code(tree, filename, "exec" if part is None else part.mode, flags)
 
 
 class _Inserter(ast.NodeVisitor):
-    def __init__(self, by_line: dict) -> None:
+    def __init__(self, by_line: dict, is_shown: bool) -> None:
         self._by_line = by_line
+        self._is_shown = is_shown
 
     def generic_visit(self, node) -> None:
         # Before the children: of several statements on a line the outermost, first one is marked.
@@ -116,9 +142,17 @@ class _Inserter(ast.NodeVisitor):
         for statement in statements:
             if isinstance(statement, ast.stmt) and is_code(statement):
                 for mark in self._by_line.pop(first_line(statement), []):
-                    result.append(_probe_statement(mark, statement))
+                    ours = _probe_statement(mark, statement)
+                    result.append(_Unshown().visit(ours) if self._is_shown else ours)
             result.append(statement)
         return result
+
+
+class _Unshown(ast.NodeTransformer):
+    """Our expressions where the interpreter shows what comes of expressions: asked for, and nothing done."""
+
+    def visit_Expr(self, node):
+        return ast.copy_location(ast.If(test=node.value, body=[ast.copy_location(ast.Pass(), node)], orelse=[]), node)
 
 
 def _probe_statement(mark: Mark, before: ast.stmt) -> ast.stmt:

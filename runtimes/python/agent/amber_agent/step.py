@@ -9,7 +9,7 @@ from __future__ import annotations
 import sys
 from opcode import opname
 
-from . import arming
+from . import arming, cells
 from .templates import lines_of
 
 _GENERATOR = 0x20
@@ -30,6 +30,9 @@ class Stepper:
         self._fresh = True
         self._returned = False
         self._raising = False
+        # The cell whose next statement is stepped to, and the frame that runs its statements one after the other.
+        self._cell = None
+        self._runner = None
         self._touched: list = []
         self._before = None
         self.active = False
@@ -82,6 +85,9 @@ class Stepper:
             return None
         if frame is self._origin:
             return self._local
+        if self._cell is not None and is_statement(frame.f_code, self._cell):
+            self._touch(frame)
+            return self._local
         if self._session.raised.is_tracer(self._before):
             # What is called while the thread steps may raise what is to be stopped at.
             frame.f_trace = self._before(frame, event, arg)
@@ -110,6 +116,11 @@ class Stepper:
                 self._raising = True
             elif event == "return":
                 self._at_return(frame)
+        elif frame is self._runner and event == "return" and not is_suspending(frame):
+            self._cell = self._runner = None
+            self._look_out(frame)
+        elif event == "return" and self._returned:
+            self._leaves_statement(frame)
         return self._local if self.active else None
 
     def _at_line(self, frame):
@@ -133,6 +144,8 @@ class Stepper:
             return self._mode != "out" and _begins_line(frame)
         if self._session.is_ours(frame) or not _begins_line(frame):
             return False
+        if self._cell is not None:
+            return is_statement(frame.f_code, self._cell)
         foreign = self._session.foreign.is_foreign(frame.f_code.co_filename)
         if foreign and not self._outside:
             return False
@@ -143,6 +156,20 @@ class Stepper:
             # Waiting at an await: the step ends when this very frame goes on.
             return
         self._returned = True
+        is_over = not is_suspending(frame, self._raising)
+        if is_over and (self._mode == "out" or not self._leaves_statement(frame)):
+            self._look_out(frame)
+
+    def _leaves_statement(self, frame) -> bool:
+        """Whether a frame that returns is of a statement of a cell; the next one is stepped to then."""
+        cell = cells.name_of(frame.f_code.co_filename)
+        if cell is None or not is_statement(frame.f_code, cell) or is_suspending(frame, self._raising):
+            return False
+        self._cell, self._runner = cell, self._session.cell_runs.runner_of(frame)
+        return True
+
+    def _look_out(self, frame) -> None:
+        """A frame is left: the thread just runs on where nothing of the project is left to step to."""
         outer = frame.f_back
         while outer is not None:
             if not self._session.is_ours(outer) and (
@@ -150,9 +177,12 @@ class Stepper:
             ):
                 return
             outer = outer.f_back
-        if not is_suspending(frame, self._raising):
-            # Nothing of the project is left to step to: the thread just runs on.
-            self.remove()
+        self.remove()
+
+
+def is_statement(code, cell: str) -> bool:
+    """Whether it is code of a statement of a cell."""
+    return code.co_name == "<module>" and cells.name_of(code.co_filename) == cell
 
 
 def _begins_line(frame) -> bool:

@@ -31,6 +31,8 @@ class Wanted:
         self.path = ""
         self.note = ""
         self.mark = None
+        # Of a mark in a cell that was run once more: the mark in the cell that it is now.
+        self.latest = None
         self.trouble = self._check()
 
     def _check(self) -> str:
@@ -67,7 +69,8 @@ class Wanted:
     def describe(self) -> dict:
         if self.mark is None:
             return {"verified": False, "message": self.trouble, "reason": "failed"}
-        body = self.mark.describe()
+        mark = self.mark if self.mark.bound or self.latest is None else self.latest
+        body = mark.describe()
         if self.note and "message" not in body:
             body["message"] = self.note
         return body

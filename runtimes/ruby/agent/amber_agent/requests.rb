@@ -257,11 +257,14 @@ module AmberAgent
       @marks[key] = kept
     end
 
+    # A cell of a notebook, which runs under this name (notebook/run_cells.rb).
+    CELL = %r{\A[^/]*\.ipynb#[1-9]\d*\z}
+
     def real(path)
       File.realpath(path)
     rescue SystemCallError
       # What has no file goes by its name.
-      Recorder.evaluated(path) ? path : File.expand_path(path)
+      Recorder.evaluated(path) || CELL.match?(path) ? path : File.expand_path(path)
     end
 
     def breakpoint_locations(arguments)

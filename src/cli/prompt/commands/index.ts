@@ -1,4 +1,5 @@
 import type { PromptCommand } from '../command.js';
+import { cellCommands } from './cells.js';
 import { frameCommands } from './frames.js';
 import { lookCommands } from './look.js';
 import { markCommands } from './marks.js';
@@ -16,6 +17,7 @@ export const promptCommands: readonly PromptCommand[] = [
   ...reloadCommands,
   ...frameCommands,
   ...sourceCommands,
+  ...cellCommands,
   ...lookCommands,
   ...watchCommands,
   ...requestCommands,

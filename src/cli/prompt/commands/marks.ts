@@ -9,6 +9,7 @@ import {
 } from '../../../core/marks/grammar.js';
 import { formatPlace, type Place } from '../../../core/marks/place.js';
 import type { Mark } from '../../../core/marks/store.js';
+import { isCellName } from '../../../core/notebook/notebook.js';
 import { findFile } from '../../../core/source/find.js';
 import { markSentence, marksTable } from '../../render/tables.js';
 import { countOf, shortPath } from '../../render/text.js';
@@ -92,6 +93,9 @@ async function fileOf(
     return { path: place.file, isNameless: true };
   }
   const { file } = place;
+  if (isCellName(file)) {
+    return { path: file, isNameless: true };
+  }
   if (here?.path === undefined && file === here?.name) {
     return { path: file, isNameless: true };
   }

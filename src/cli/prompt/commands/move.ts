@@ -2,6 +2,7 @@ import { AmberError } from '../../../core/errors.js';
 import type { StepKind } from '../../../core/session/stop.js';
 import { type PromptCommand, readNumber } from '../command.js';
 import type { Workbench } from '../workbench.js';
+import { waitCells } from './cells.js';
 import { waitResponse } from './requests.js';
 
 /** Milliseconds after which a step that has not ended is left to end when it does. */
@@ -16,11 +17,15 @@ async function step(bench: Workbench, kind: StepKind, anywhere: boolean): Promis
 
 /** Waits for the step to end, since what is typed next is about where it ended. */
 async function endOfStep(bench: Workbench, threadId: number): Promise<void> {
-  try {
+  const stopped = async () => {
     let report = await bench.nextStop(STEP_PATIENCE);
     while (report.thread.id !== threadId) {
       report = await bench.nextStop(STEP_PATIENCE);
     }
+  };
+  try {
+    // The end of the cells that run is an end of it too.
+    await Promise.race([stopped(), ...(bench.notebook?.isRunning ? [bench.notebook.ended()] : [])]);
   } catch (error) {
     if (error instanceof AmberError && error.code === 'AL_WAIT') {
       bench.output.remark('running; the step ends at the next line of the project that this thread reaches');
@@ -41,11 +46,13 @@ async function into(bench: Workbench, rest: string): Promise<void> {
 async function until(bench: Workbench, rest: string): Promise<void> {
   const frame = await bench.frame();
   const { threadId } = bench.stop;
-  if (frame.source?.path === undefined) {
+  const { path, name } = frame.source ?? {};
+  const file = path ?? (bench.session.isAmber ? name : undefined);
+  if (file === undefined) {
     throw new AmberError('AL_NOT_SUPPORTED', 'this frame has no file to run to a line of');
   }
   const line = readNumber(rest.trim().replace(/^.*:/, ''));
-  await bench.stopOnceAt(frame.source.path, line);
+  await bench.stopOnceAt(file, line);
   await bench.move((stop) => stop.resume());
   await endOfStep(bench, threadId);
 }
@@ -114,6 +121,10 @@ async function wait(bench: Workbench, rest: string): Promise<void> {
     await waitResponse(bench, word.slice('response'.length));
     return;
   }
+  if (/^cells(\s|$)/.test(word)) {
+    await waitCells(bench, word.slice('cells'.length));
+    return;
+  }
   if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
     throw new AmberError('AL_USAGE', `\`wait\` takes a number of seconds, not ${JSON.stringify(word)}`);
   }
@@ -162,8 +173,8 @@ export const moveCommands: PromptCommand[] = [
   },
   {
     name: 'wait',
-    usage: '[response] [SECONDS]',
-    summary: `until the next stop, or response; fails if none comes (${DEFAULT_WAIT_SECONDS} s)`,
+    usage: '[response | cells] [SECONDS]',
+    summary: `until the next stop, or response, or the end of cells; fails if none comes (${DEFAULT_WAIT_SECONDS} s)`,
     completes: 'none',
     run: wait,
   },
