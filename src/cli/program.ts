@@ -2,6 +2,7 @@ import { Command, CommanderError } from 'commander';
 import { setDebugSink } from '../core/debug-log.js';
 import { AmberError, exitCodeOf, systemReason } from '../core/errors.js';
 import { setPatience } from '../core/patience.js';
+import type { AttachOptions } from './commands/attach.js';
 import type { NotebookOptions } from './commands/launch-notebook.js';
 import { openFile, standardOutput } from './context.js';
 import { toAmberError } from './render/output.js';
@@ -126,12 +127,21 @@ function describeProgram(version: string): Command {
         'where the scripts of a php-fpm are that was started without the agent',
       )
       .option('--browser <address>', 'HOST:PORT of a browser whose pages are not found by themselves')
+      .option('--park', 'keep the session when the terminal is closed; `amber attach` joins it again')
       .option('--no-pause', 'only look: refuse whatever pauses the program or changes it')
       .option('--dap <server>', 'any DAP server: tcp:HOST:PORT, unix:PATH or "command …"')
       .option('--dap-attach <json>', 'arguments of that server’s own attach (or launch) request'),
-  ).action(async (wanted: string[], options) =>
-    finish((await import('./commands/attach.js')).attach(wanted, options)),
-  );
+  ).action(async (wanted: string[], options) => finish(attachOf(wanted, options)));
+
+  program
+    .command('parked')
+    .description('list the sessions that are kept without a terminal (attach --park), or end them')
+    .argument('[session...]', 'with --end: numbers of the list, names of targets, or all')
+    .option('--end', 'end them: everything is let go, and every mark is taken out')
+    .option('--json', 'as one JSON record')
+    .action(async (wanted: string[], options) =>
+      finish((await import('./commands/parked.js')).parked(wanted, options)),
+    );
 
   program
     .command('trace')
@@ -255,7 +265,20 @@ function sessionOptions(command: Command): Command {
     .option('--wire-log <file>', 'write every DAP message to a file');
 }
 
-/** Sets the exit code; the process ends once its streams are written. */
+/** A session that is kept is a process of its own, and what it has is offered before it is attached to. */
+async function attachOf(wanted: string[], options: AttachOptions & { park?: boolean }): Promise<number> {
+  const { HELD, attachParked, holdSession, offerParked } = await import('./parked/park.js');
+  const { [HELD]: path } = process.env;
+  if (path !== undefined) {
+    await holdSession(path, wanted, options);
+  }
+  if (options.park) {
+    return attachParked(wanted, options);
+  }
+  const joined = await offerParked(wanted, options, standardOutput(false));
+  return joined ?? (await import('./commands/attach.js')).attach(wanted, options);
+}
+
 /** A notebook is launched by its file alone; everything else is a command. */
 async function launchOf(command: string[], options: NotebookOptions): Promise<number> {
   const [path = '', ...rest] = command;
@@ -269,6 +292,7 @@ async function launchOf(command: string[], options: NotebookOptions): Promise<nu
   return (await import('./commands/launch-notebook.js')).launchNotebook(path, options);
 }
 
+/** Sets the exit code; the process ends once its streams are written. */
 async function finish(code: Promise<number>): Promise<void> {
   process.exitCode = await code;
   // A terminal that was read from, or a socket half closed, would keep the process.

@@ -14,6 +14,8 @@ export class Suspension {
   /** Called before we stop, and when we go on: for what has been done to the terminal. */
   leaveTerminal: () => void = () => undefined;
   takeTerminal: () => void = () => undefined;
+  /** Of a session that is kept: the terminal is left, and everything stays as it is. */
+  park: (() => void) | undefined;
   #isUnderWay = false;
   readonly #onSignal = () => void this.suspend();
 
@@ -29,6 +31,10 @@ export class Suspension {
 
   /** Lets everything go, stops this process until somebody has it go on, and sets the marks again. */
   async suspend(): Promise<void> {
+    if (this.park !== undefined) {
+      this.park();
+      return;
+    }
     if (this.#isUnderWay) {
       return;
     }

@@ -16,8 +16,10 @@ import {
 } from '../attach-session.js';
 import { promptOutput } from '../context.js';
 import { openTarget } from '../opening.js';
+import type { Held } from '../parked/holder.js';
 import type { TargetBench, TargetFacts } from '../prompt/target-bench.js';
 import type { Output } from '../render/output.js';
+import { countOf } from '../render/text.js';
 import { runPrompt } from '../running.js';
 import { succession } from '../succession.js';
 
@@ -30,14 +32,26 @@ export interface AttachOptions extends SessionCommandOptions {
   dapAttach?: string;
 }
 
+/** What a session has that is kept when its terminal goes (src/cli/parked). */
+export interface Kept {
+  /** Milliseconds after which a pause ends by itself, unless another time is given. */
+  pauseLimit: number;
+  hold(held: Held): void;
+  /** Leaves the terminal to its shell. */
+  leave(): void;
+}
+
 /** `amber attach [TARGET…]`: opens the prompt on running targets. @returns the exit code */
-export async function attach(wanted: string[], options: AttachOptions): Promise<number> {
+export async function attach(wanted: string[], options: AttachOptions, kept?: Kept): Promise<number> {
   const output = promptOutput(options.json === true);
   checkCommands(options);
   if (options.dap === undefined && options.dapAttach !== undefined) {
     throw new AmberError('AL_USAGE', '--dap-attach is for a server that --dap names');
   }
   const session = new PromptSession(output, options);
+  if (kept !== undefined) {
+    keep(session, kept, output);
+  }
   try {
     if (options.dap !== undefined) {
       await (await import('../any-server.js')).openServer(session, options.dap, options.dapAttach);
@@ -52,6 +66,37 @@ export async function attach(wanted: string[], options: AttachOptions): Promise<
   }
   tellAttached(session, output);
   return await runPrompt(session);
+}
+
+/** The session stays when its terminal goes, and no pause in it lasts longer than its limit. */
+function keep({ bench, suspension }: PromptSession, kept: Kept, output: Output): void {
+  const pauseLimit = bench.releaseAfter ?? kept.pauseLimit;
+  bench.releaseAfter = pauseLimit;
+  bench.park = () => kept.leave();
+  suspension.park = bench.park;
+  const paused = () => bench.open.reduce((sum, { session }) => sum + session.stops.length, 0);
+  const stateOf = (target: TargetBench) =>
+    target.ended !== undefined ? 'gone' : target.session.stops.length > 0 ? 'paused' : 'running';
+  kept.hold({
+    standing: () => ({
+      targets: bench.targets.map((target) => ({
+        id: target.target.id,
+        name: target.target.name,
+        state: stateOf(target),
+      })),
+      marks: bench.marks.all.length,
+      paused: paused(),
+      pauseLimit: pauseLimit / 1000,
+    }),
+    joined: (isBack) => {
+      if (isBack && !bench.isOver) {
+        const where = paused() > 0 ? `, ${countOf(paused(), 'thread')} paused (\`source\` shows where)` : '';
+        const told = `joined again: ${countOf(bench.marks.all.length, 'mark')}${where}`;
+        bench.announce(() => output.remark(output.palette.faint(told)));
+      }
+    },
+    end: () => void bench.detachAll(),
+  });
 }
 
 /**

@@ -53,6 +53,8 @@ export class Workbench extends Roster implements Host {
   releaseAfter: number | undefined;
   /** What is kept with the project. */
   project: ProjectState | undefined;
+  /** Leaves the terminal, of a session that is kept. */
+  park: (() => void) | undefined;
   /** The notebook that was launched. */
   notebook: NotebookCells | undefined;
   /** Requests that were sent from here. */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { type AmberRequest, holdsSchema } from '../../core/dap/extensions.js';
+import { standingSchema } from '../parked/wire.js';
 
 /** The records of `--json`, one a line; docs/json-output.md describes them. Fields are only ever added. */
 const requestSchema = z
@@ -187,6 +188,15 @@ export const recordSchema = z.discriminatedUnion('kind', [
     kind: z.literal('threads'),
     threads: z.array(
       z.object({ id: z.number().int(), name: z.string(), paused: z.boolean(), selected: z.boolean() }),
+    ),
+  }),
+  z.object({
+    kind: z.literal('parked'),
+    sessions: z.array(
+      standingSchema.extend({
+        /** From 1: by which it is ended. */
+        number: z.number().int(),
+      }),
     ),
   }),
   z.object({ kind: z.literal('targets'), targets: z.array(targetSchema) }),

@@ -50,6 +50,17 @@ async function detach(bench: Workbench, rest: string): Promise<void> {
   await bench.targetNamed(rest).session.detach();
 }
 
+async function park(bench: Workbench): Promise<void> {
+  if (bench.park === undefined) {
+    throw new AmberError(
+      'AL_NOT_SUPPORTED',
+      'this session ends with its terminal',
+      '`amber attach --park` opens one that is kept',
+    );
+  }
+  bench.park();
+}
+
 async function targets(bench: Workbench): Promise<void> {
   const { palette } = bench.output;
   const list = bench.targets.map((target) => ({
@@ -123,6 +134,13 @@ export const sessionCommands: PromptCommand[] = [
     summary: 'take every mark out and leave the programs running',
     completes: 'target',
     run: detach,
+  },
+  {
+    name: 'park',
+    usage: '',
+    summary: 'leave the terminal; the session stays, with what it has paused (attach --park)',
+    completes: 'none',
+    run: park,
   },
   {
     name: 'help',
