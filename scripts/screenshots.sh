@@ -88,22 +88,25 @@ until_shown 'quotes.py:85'
 shoot looking-around
 type_line 'drop 1'
 type_line 'resume'
-xdotool key ctrl+l
-type_line 'watch leg / single'
-type_line 'watch trip.season'
-type_line 'break quotes.py:84'
-until_shown 'mark 2 at'
-curl -s "$url/quotes" -d "$return_with_child" >/dev/null &
-until_shown 'mark 2.*in passenger_lines'
-type_line 'resume'
-sleep 1
-type_line 'resume'
-until_shown 'was Decimal'
-shoot watches
-type_line 'drop 2'
-type_line 'resume'
 type_line 'detach'
 until_shown 'detached'
+close_terminal
+
+rm -f "$work/log"
+open_terminal
+type_line "clear; amber launch --with $AMBER_PYTHON seasons.ipynb"
+until_shown 'none has run'
+type_line "break seasons.ipynb#2:3 when row['season'] in extras"
+until_shown 'mark 1 at'
+type_line 'run all'
+until_shown 'next'
+type_line "= rows('extras')"
+until_shown '1.50'
+type_line 'sources'
+until_shown 'foreign files'
+shoot cell
+type_line 'detach'
+until_shown 'its interpreter ends'
 close_terminal
 
 rm -f "$work/log"
