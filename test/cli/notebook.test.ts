@@ -89,6 +89,8 @@ it.each(ipython === undefined ? languages.slice(1) : languages)(
     const parts = stdout.split(/^amber> /m);
     expect(parts[1]).toMatch(/day\.ipynb#1\s+not run\s+\S.* · \d lines/);
     expect(parts[4]).toMatch(/✓ day\.ipynb#1 ran in [\d.]+ s \(run 1\)[\s\S]*● mark 1 · day\.ipynb#2:3 in/);
+    // The values beside their lines.
+    expect(parts[4]).toMatch(/one = 7/);
     expect(parts[5]).toMatch(/^= sum\n3 /);
     expect(parts[8]).toMatch(/● mark 2 · day\.ipynb#1:4 in fare/);
     expect(parts[9]).toMatch(/^= kind\n['"]adult['"]/);

@@ -21,6 +21,7 @@ FUTURE = 0x1FE0000
 _AWAITS = 0x2000
 
 
+_WORD = re.compile(r"[^\W\d]\w*")
 # What runs the cells of a notebook where there is no IPython.
 _plain: list = []
 
@@ -84,6 +85,11 @@ def filename(name: str) -> str:
 def text_of(name: str):
     """The text of a cell as Python has run it, or None."""
     return _kept(filename(name))
+
+
+def words_of(name: str) -> list:
+    """What may be names in the text of a cell, each once, in its order."""
+    return list(dict.fromkeys(_WORD.findall(text_of(name) or "")))
 
 
 def flags() -> int:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import linecache
 import traceback
 
+from . import cells
 from . import evaluate as evaluation
 from . import veil
 from .carried import answer_of, parts_of
@@ -129,6 +130,10 @@ class Inspection:
             scopes.append(self._scope(stop, "Locals", "locals", frame, names, None))
             if free:
                 scopes.append(self._scope(stop, "Closure", "closure", frame, free, None))
+        elif cells.name_of(code.co_filename) is not None:
+            words = cells.words_of(cells.name_of(code.co_filename))
+            named = [word for word in words if word in local and not is_definition(Child(word, local[word]))]
+            scopes.append(self._scope(stop, "Cell", "locals", frame, named, None))
         names = sorted(name for name in frame.f_globals if isinstance(name, str))
         scopes.append(self._scope(stop, "Globals", "globals", frame, names, is_definition))
         return {"scopes": scopes + self._of_request(stop, frame)}
