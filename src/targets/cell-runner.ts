@@ -36,7 +36,7 @@ export class CellRunner {
   constructor(private readonly child: ChildProcess) {
     this.ready = new Promise((done) => {
       createInterface({ input: child.stdio[TOLD] as Readable }).on('line', (line) => {
-        const told = toldSchema.safeParse(JSON.parse(line));
+        const told = toldSchema.safeParse(jsonOf(line));
         if (told.data === undefined) {
           return;
         }
@@ -78,5 +78,14 @@ export class CellRunner {
   /** Nothing more is to be run: the program ends after what it runs now. */
   close(): void {
     this.#asked.end();
+  }
+}
+
+/** A cell may have written something of its own there. */
+function jsonOf(line: string): unknown {
+  try {
+    return JSON.parse(line);
+  } catch {
+    return undefined;
   }
 }

@@ -74,6 +74,8 @@ describe('a session that is kept', () => {
     expect(session?.unread).toBeGreaterThan(5);
     const table = await startAmber(['parked']).ended;
     expect(table.stdout).toMatch(/1 +\S.* +2 +1 +\d+ +none/);
+    const { stdout } = await startAmber(['targets']).ended;
+    expect(stdout).toMatch(/parked: amber attach \S+ joins it/);
 
     const second = terminal(['attach', `${app.pid}`]);
     await second.shows('join it? [Y/n]');

@@ -91,28 +91,44 @@ withKernel('cells of a kernel', () => {
     expect(await run).toMatchObject({ status: 'ok' });
   });
 
-  it('have their marks follow when they are run once more, by the front end’s number or by their text', async () => {
-    const { kernel, collector } = await opened();
-    const SEASON = ['fares = [3, 7]', 'season = 0', 'for fare in fares:', '    season += fare', ''];
-    await kernel.begin(SEASON.join('\n'));
-    await kernel.begin('season * 2\n');
-    const mark = await collector.set('log', 'cell 2:4 "fare {fare}"', 'cell 2');
-    const other = await collector.set('log', 'cell 3:1 "season {season}"', 'cell 3');
-    const told = () => collector.hits.map(({ mark: { number }, values }) => [number, values[0]?.value]);
-    // Changed above and below, and the mark is in it still; then run as it is.
-    await kernel.begin(['# What a season earns.', ...SEASON.slice(0, 4), 'season', ''].join('\n'));
-    await kernel.begin('season * 2\n');
-    await collector.until(3);
-    expect((await collector.status(mark)).note).toBe('cell 2 has been run again: it is cell 4, line 5, now');
-    // Other code is another cell.
-    await kernel.begin("print('good morning')\nseason = 1\n");
-    expect(told()).toEqual([
-      [mark.number, '3'],
-      [mark.number, '7'],
-      [other.number, '10'],
-    ]);
-    expect(await collector.status(other)).toMatchObject({ hits: 1 });
-  });
+  it.each(['number', 'text'])(
+    'have their marks follow when they are run once more (called by their %s)',
+    async (names) => {
+      const { kernel, attached, collector } = await opened({ FERRY_NAMES: names });
+      const SEASON = ['fares = [3, 7]', 'season = 0', 'for fare in fares:', '    season += fare', ''];
+      await kernel.begin(SEASON.join('\n'));
+      await kernel.begin('season * 2\n');
+      const mark = await collector.set('log', 'cell 2:4 "fare {fare}"', 'cell 2');
+      const other = await collector.set('log', 'cell 3:1 "season {season}"', 'cell 3');
+      const told = () => collector.hits.map(({ mark: { number }, values }) => [number, values[0]?.value]);
+      // Changed above and below, and the mark is in it still; then run as it is.
+      await kernel.begin(['# What a season earns.', ...SEASON.slice(0, 4), 'season', ''].join('\n'));
+      await kernel.begin('season * 2\n');
+      await collector.until(3);
+      expect((await collector.status(mark)).note).toBe(
+        'cell 2 has been run again: it is cell 4, line 5, now',
+      );
+      // Other code is another cell.
+      await kernel.begin("print('good morning')\nseason = 1\n");
+      expect(told()).toEqual([
+        [mark.number, '3'],
+        [mark.number, '7'],
+        [other.number, '10'],
+      ]);
+      expect(await collector.status(other)).toMatchObject({ hits: 1 });
+      // The very same text, and a function that is kept from the run before.
+      const TOLL = 'def toll(n):\n    return n * 2\n';
+      await kernel.begin(TOLL);
+      const toll = await collector.set('count', 'cell 7:2', 'cell 7');
+      await kernel.begin('kept = toll');
+      await kernel.begin(TOLL);
+      await kernel.begin('toll(1), kept(1), toll(2)');
+      expect((await collector.status(toll)).hits).toBeGreaterThanOrEqual(2);
+      await attached.session.detach();
+      const check = 'print(toll.__code__.co_consts, kept.__code__.co_consts)';
+      expect((await kernel.begin(check)).printed).toBe('(None, 2) (None, 2)\n');
+    },
+  );
 
   it('have marks in functions of cells that are in the notebook no more, and take them before they are run', async () => {
     const { kernel, attached, collector } = await opened();

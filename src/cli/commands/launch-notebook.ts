@@ -48,10 +48,11 @@ export async function launchNotebook(path: string, options: NotebookOptions): Pr
     const { bench } = session;
     const up = await launch.next(() => false);
     if (up === undefined || up.kind === 'ended') {
+      const said = `${child.stderr?.read() ?? ''}`.trim().split('\n').at(-1);
       throw new AmberError(
         'AL_NO_AGENT',
         `${command[0]} ended with code ${up?.ending.code ?? 0} before the agent came up`,
-        'Python’s -I, -E and -S keep the agent out',
+        said || 'Python’s -I, -E and -S keep the agent out',
       );
     }
     const { description } = up;

@@ -80,15 +80,18 @@ export class NotebookCells {
   }
 
   /**
-   * Done when what was begun last has run; who waits for it a second time does so in vain.
+   * Done when what was begun last has run, unless somebody has seen its end already (`seen`).
    * @throws AmberError `AL_WAIT` where nothing runs
    */
-  async ended(): Promise<void> {
-    const unseen = this.#unseen;
-    if (unseen === undefined) {
+  get ended(): Promise<void> {
+    if (this.#unseen === undefined) {
       throw new AmberError('AL_WAIT', 'no cell runs', '`run 2` runs one');
     }
-    await unseen;
+    return this.#unseen;
+  }
+
+  /** Somebody has waited for the end of what was begun last: who does so again does it in vain. */
+  seen(): void {
     this.#unseen = undefined;
   }
 

@@ -72,6 +72,11 @@ async function run({ name, text }) {
   return { type: exception?.className ?? type, text: told };
 }
 
+// What a cell has left behind may fail later; the other cells are there still.
+for (const event of ['uncaughtException', 'unhandledRejection']) {
+  process.on(event, (error) => process.stderr.write(`${ownLines(inspect(error).split('\n')).join('\n')}\n`));
+}
+
 const tell = (what) => writeSync(TOLD, `${JSON.stringify(what)}\n`);
 const lines = createInterface({ input: createReadStream('', { fd: ASKED }) });
 let last = Promise.resolve();

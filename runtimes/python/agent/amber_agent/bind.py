@@ -118,7 +118,10 @@ class FileBinding:
         part = source.part_of(code, flags)
         if part is None:
             return code
-        placed = self._place(marks, source)
+        placed = [mark for mark in self._place(marks, source) if part.first <= mark.line <= part.last]
+        if not placed:
+            self._remember((), code, ())
+            return code
         for mark in placed:
             mark.request_is_ours = mark.asks_request and not _has_request(source, mark.line, [])
         spliced = compile_spliced(
@@ -421,7 +424,11 @@ class Binder:
         self._watch({})
         self._session.tracing.keep_only(set())
         live = live_in(self._files)
+        # Where cells are called by their text, what is left of an earlier run goes by the number of the last one.
+        of_cells = [function for path in live if cells.is_name(path) for function in live[path].functions]
         for path, binding in self._files.items():
+            if cells.is_name(path):
+                live[path].functions = of_cells
             binding.restore(live[path])
         # The garbage collector does not look into code objects, so a circle through one is kept for ever: the
         # code that was spliced has the probe among its constants, and with it all of the session.

@@ -76,13 +76,15 @@ class CellRuns:
         marks = self._session.marks.of(name)
         if not marks:
             return code
+        before = [_standing(mark) for mark in marks]
         code = self._session.binder.file(name).code_for_statement(code, marks, cells.flags_of(code))
         followed = {id(place.mark): place for place in self._places.get(name, ())}
-        for mark in marks:
+        for mark, stood in zip(marks, before):
             place = followed.get(id(mark))
             if place is not None:
                 mark.note = "%s has been run again: it is %s, line %d, now" % (place.path, name, mark.line)
-            self._session.mark_changed(mark)
+            if _standing(mark) != stood:
+                self._session.mark_changed(mark)
         return code
 
     def _begin(self, name: str, known) -> None:
@@ -169,6 +171,11 @@ class CellPlace:
 
     def _take(self, mark) -> None:
         self.mark = self._wanted.latest = mark
+
+
+def _standing(mark) -> tuple:
+    """What a client is told of a mark when it changes."""
+    return mark.bound, mark.route, mark.note, mark.reason, mark.line
 
 
 def _matching(old: list, new: list, alike: float):

@@ -39,7 +39,7 @@ class Plain:
         try:
             body = compile(text, name, "exec", ast.PyCF_ONLY_AST | self.compile.flags, True).body
             self._run_statements(name, body)
-        except SyntaxError as error:
+        except (SyntaxError, ValueError) as error:
             self._failed(error)
         return self._number, self._error
 
@@ -63,7 +63,8 @@ class Plain:
                 self._loop.run_until_complete(eval(code, self.user_ns))
             else:
                 exec(code, self.user_ns)
-        except (Exception, KeyboardInterrupt) as error:
+        except BaseException as error:
+            # Also where it leaves (sys.exit): the other cells are there still.
             self._failed(error)
 
     def _failed(self, error: BaseException) -> None:

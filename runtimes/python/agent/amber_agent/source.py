@@ -6,7 +6,7 @@ import ast
 from types import CodeType
 
 from . import quiet
-from .lines import Lines, first_line
+from .lines import Lines
 from .live import equal_codes
 from .splice import Part, compile_plain, twins
 
@@ -22,6 +22,7 @@ class Source:
         tree = quiet.parse(text, path)
         self.lines = Lines(tree)
         self._names: set = None
+        self._tree = None
         self.plain = compile_plain(tree, path, flags=flags)
         # path in the tree of code -> code
         self.codes = {key: code for key, code, _same in twins(self.plain, self.plain)}
@@ -42,13 +43,14 @@ class Source:
     def part_of(self, code: CodeType, flags: int):
         """The statement that `code` runs alone, as a Part with the code that is made of it; or None."""
         lines = own_lines(code)
-        tree = quiet.parse(self.text, self.path)
-        for index, node in enumerate(tree.body):
-            if not lines or first_line(node) > max(lines) or (node.end_lineno or node.lineno) < min(lines):
-                continue
+        if self._tree is None:
+            self._tree = quiet.parse(self.text, self.path)
+        for index, node in enumerate(self._tree.body if lines else ()):
             for is_shown in (False, True):
-                part = Part(index, is_shown, flags)
-                if equal_codes(code, compile_plain(part.of(tree), self.path, part.mode, flags)):
+                part = Part(index, is_shown, flags, node)
+                if part.first > max(lines) or part.last < min(lines):
+                    break
+                if equal_codes(code, compile_plain(part.of(self._tree), self.path, part.mode, flags)):
                     return part
         return None
 

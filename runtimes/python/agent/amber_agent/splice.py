@@ -48,12 +48,14 @@ _NOT_INLINE = (
 class Part:
     """One statement of a module, which is run alone: the `index`th. `is_shown`: what comes of an expression is shown."""
 
-    __slots__ = ("index", "is_shown", "flags")
+    __slots__ = ("index", "is_shown", "flags", "first", "last")
 
-    def __init__(self, index: int, is_shown: bool, flags: int) -> None:
+    def __init__(self, index: int, is_shown: bool, flags: int, node: ast.stmt) -> None:
         self.index = index
         self.is_shown = is_shown
         self.flags = flags
+        self.first = first_line(node)
+        self.last = node.end_lineno or node.lineno
 
     @property
     def mode(self) -> str:

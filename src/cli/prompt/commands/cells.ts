@@ -39,7 +39,14 @@ async function run(bench: Workbench, rest: string): Promise<void> {
   }
   const read = notebook.read();
   notebook.start(read, cellsNamed(read, rest));
-  await untilDone(bench, notebook, 0);
+  try {
+    await untilDone(bench, notebook, 0);
+  } catch (error) {
+    if ((error as AmberError).code !== 'AL_WAIT') {
+      throw error;
+    }
+    bench.output.remark('running; `wait cells` waits for the end, `pause` stops it where it is');
+  }
 }
 
 /** `wait cells [SECONDS]`. @throws AmberError `AL_WAIT` */
@@ -69,7 +76,10 @@ async function untilDone(bench: Workbench, notebook: NotebookCells, milliseconds
     },
   );
   try {
-    await Promise.race([notebook.ended(), stop]);
+    const ran = notebook.ended.then(() => true);
+    if ((await Promise.race([ran, stop])) === true) {
+      notebook.seen();
+    }
   } finally {
     over.abort();
   }

@@ -25,7 +25,7 @@ async function endOfStep(bench: Workbench, threadId: number): Promise<void> {
   };
   try {
     // The end of the cells that run is an end of it too.
-    await Promise.race([stopped(), ...(bench.notebook?.isRunning ? [bench.notebook.ended()] : [])]);
+    await Promise.race([stopped(), ...(bench.notebook?.isRunning ? [bench.notebook.ended] : [])]);
   } catch (error) {
     if (error instanceof AmberError && error.code === 'AL_WAIT') {
       bench.output.remark('running; the step ends at the next line of the project that this thread reaches');
