@@ -27,7 +27,8 @@ Xvfb "$DISPLAY" -screen 0 1280x800x24 >/dev/null 2>&1 &
 display=$!
 for _ in $(seq 100); do xdotool getmouselocation >/dev/null 2>&1 && break; sleep 0.05; done
 office=
-trap 'kill $display $office 2>/dev/null || true; rm -rf "$work"' EXIT
+browser=
+trap 'kill $display $office $browser 2>/dev/null || true; rm -rf "$work"' EXIT
 
 # Waits until the terminal's recording holds a text.
 until_shown() { for _ in $(seq 600); do grep -aq "$1" "$work/log" 2>/dev/null && return; sleep 0.05; done; echo "not shown: $1" >&2; exit 1; }

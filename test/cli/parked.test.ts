@@ -1,3 +1,5 @@
+import { readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
 import { processFacts } from '../../src/targets/linux.js';
 import { type Amber, startAmber, startInTerminal } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
@@ -5,7 +7,7 @@ import { endPrograms } from '../support/program.js';
 import { Program, pythons } from '../support/python.js';
 import { until } from '../support/until.js';
 
-useRunFolder();
+const runFolder = useRunFolder();
 const [python] = pythons();
 const opened: number[] = [];
 afterEach(async () => {
@@ -64,6 +66,8 @@ describe('a session that is kept', () => {
     await first.shows('attached to');
     first.type('break app.py:3 when n == 5\rwatch n\rlog app.py:4 "due {due}"\r');
     await first.shows(/mark 2 at \S*app\.py:4 is on/);
+    const sockets = readdirSync(runFolder()).filter((name) => name.startsWith('parked-'));
+    expect(sockets.map((name) => statSync(join(runFolder(), name)).mode & 0o777)).toEqual([0o600]);
     await lose(first);
     expect(await listed()).toMatchObject([{ marks: 2, paused: 0, terminal: null, pauseLimit: 600 }]);
     expect(await app.ask('4')).toBe('4 -> 8');

@@ -43,7 +43,10 @@ export class Holder {
         clearTimeout(late);
         done();
       };
+      // Whoever shares the run folder (a group's, of php-fpm) is not to type here.
+      const before = process.umask(0o177);
       holder.#server.once('error', failed).listen(path);
+      process.umask(before);
     });
     for (const [name, stream] of Object.entries({ stdin: holder.input, stdout: holder.output })) {
       Object.defineProperty(process, name, { value: stream, configurable: true });
