@@ -168,6 +168,25 @@ describe('a session that is kept', () => {
     expect(await listed()).toEqual([]);
   });
 
+  it('survives a terminal that is killed while much is shown to it', async () => {
+    const app = await program();
+    const first = terminal(['attach', '--park', `${app.pid}`]);
+    await first.shows('attached to');
+    first.type('log app.py:4 "due {due}"\r');
+    await first.shows('mark 1 at');
+    for (let round = 0; round < 3; round += 1) {
+      const [session] = await listed();
+      app.say(Array.from({ length: 300 }, (_, n) => `${n}`).join('\n'));
+      process.kill(session?.terminal ?? 0, 'SIGKILL');
+      await until(async () => (await listed())[0]?.terminal === null);
+      expect((await listed())[0]?.pid).toBe(session?.pid);
+      const next = terminal(['attach', `${app.pid}`]);
+      await next.shows('join it? [Y/n]');
+      next.type('\r');
+      await next.shows('joined again: 1 mark');
+    }
+  });
+
   it('says what is wrong where it cannot be kept', async () => {
     const piped = await startAmber(['attach', '--park']).ended;
     expect(piped.stderr).toContain('--park keeps a session for a terminal, and there is none here');

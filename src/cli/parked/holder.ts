@@ -48,6 +48,8 @@ export class Holder {
       holder.#server.once('error', failed).listen(path);
       process.umask(before);
     });
+    // Whoever ends this process asks for no last words.
+    process.on('SIGTERM', () => holder.#endNow());
     for (const [name, stream] of Object.entries({ stdin: holder.input, stdout: holder.output })) {
       Object.defineProperty(process, name, { value: stream, configurable: true });
     }
@@ -96,8 +98,7 @@ export class Holder {
     if ('ask' in said) {
       send(socket, { standing: this.#standing() });
     } else if ('end' in said) {
-      this.#isEnded = true;
-      this.#came();
+      this.#endNow();
       this.#held?.end();
     } else if ('join' in said) {
       this.#join(socket, said.join);
@@ -106,6 +107,11 @@ export class Holder {
     } else if (isOn && 'keys' in said) {
       this.#type(said.keys);
     }
+  }
+
+  #endNow(): void {
+    this.#isEnded = true;
+    this.#came();
   }
 
   #join(socket: Socket, { pid, takes, columns, rows }: Extract<Said, { join: object }>['join']): void {

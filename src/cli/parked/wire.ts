@@ -63,13 +63,16 @@ export function send(socket: Socket, message: Said | Told): void {
 
 /** Hands on every message of a form that is known; others are of another version, and passed over. */
 export function receive<T>(socket: Socket, schema: z.ZodType<T>, take: (message: T) => void): void {
+  // One that is killed resets the connection; the reader of lines passes that on as an error of its own.
   socket.on('error', () => undefined);
-  createInterface({ input: socket }).on('line', (line) => {
-    const message = schema.safeParse(jsonOf(line));
-    if (message.success) {
-      take(message.data);
-    }
-  });
+  createInterface({ input: socket })
+    .on('error', () => undefined)
+    .on('line', (line) => {
+      const message = schema.safeParse(jsonOf(line));
+      if (message.success) {
+        take(message.data);
+      }
+    });
 }
 
 function jsonOf(line: string): unknown {
