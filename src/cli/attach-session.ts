@@ -57,6 +57,11 @@ export function checkCommands({ commands }: Pick<SessionCommandOptions, 'command
   }
 }
 
+/** Whether somebody sits here who can be asked: nothing else is read from our input, or reads what we print. */
+export function isAtTerminal({ commands, json }: Pick<SessionCommandOptions, 'commands' | 'json'>): boolean {
+  return process.stdin.isTTY === true && commands === undefined && json !== true;
+}
+
 /** Seconds that a pause may last at most where it goes by itself: a day. */
 const MOST_RELEASE = 86_400;
 /** How often an endpoint that closed just as we came is tried again. */

@@ -2,7 +2,7 @@ import { createInterface } from 'node:readline/promises';
 import { AmberError } from '../core/errors.js';
 import type { LendingWay } from '../targets/runtime.js';
 import { describeTarget, type Target } from '../targets/target.js';
-import type { PromptSession, SessionCommandOptions } from './attach-session.js';
+import { isAtTerminal, type PromptSession, type SessionCommandOptions } from './attach-session.js';
 import type { Output } from './render/output.js';
 
 const TRACED: LendingWay = {
@@ -29,8 +29,7 @@ export async function agreeToLend(
     return;
   }
   const { pid } = target;
-  const isTerminal = process.stdin.isTTY === true && options.commands === undefined && !output.json;
-  if (!isTerminal) {
+  if (!isAtTerminal({ ...options, json: output.json })) {
     throw new AmberError(
       'AL_NO_AGENT',
       `process ${pid} was started without the agent; ${way.demand}`,

@@ -2,6 +2,7 @@ import type { ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import type { Readable, Writable } from 'node:stream';
 import { z } from 'zod';
+import { jsonOf } from '../core/json.js';
 
 /** Descriptors of the program by which it is told what to run, and tells what came of it. */
 export const ASKED = 3;
@@ -36,6 +37,7 @@ export class CellRunner {
   constructor(private readonly child: ChildProcess) {
     this.ready = new Promise((done) => {
       createInterface({ input: child.stdio[TOLD] as Readable }).on('line', (line) => {
+        // A cell may have written something of its own there.
         const told = toldSchema.safeParse(jsonOf(line));
         if (told.data === undefined) {
           return;
@@ -78,14 +80,5 @@ export class CellRunner {
   /** Nothing more is to be run: the program ends after what it runs now. */
   close(): void {
     this.#asked.end();
-  }
-}
-
-/** A cell may have written something of its own there. */
-function jsonOf(line: string): unknown {
-  try {
-    return JSON.parse(line);
-  } catch {
-    return undefined;
   }
 }

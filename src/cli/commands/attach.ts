@@ -10,6 +10,7 @@ import { processFacts } from '../../targets/linux.js';
 import { describeTarget, type Target, targetId } from '../../targets/target.js';
 import {
   checkCommands,
+  isAtTerminal,
   PromptSession,
   type SessionCommandOptions,
   type TargetOpening,
@@ -250,8 +251,7 @@ async function pickTarget(
   output: Output,
 ): Promise<Target> {
   const candidates = candidateTargets(RUNTIMES, targets, wanted, given);
-  const isTerminal = process.stdin.isTTY === true && options.commands === undefined && !output.json;
-  if (candidates.length === 1 || !isTerminal) {
+  if (candidates.length === 1 || !isAtTerminal({ ...options, json: output.json })) {
     return chooseTarget(RUNTIMES, targets, wanted, given);
   }
   candidates.forEach((target, index) => {

@@ -26,7 +26,6 @@ export class Holder {
   readonly output = new HeldOutput();
   readonly #server: Server;
   readonly #since = Date.now();
-  readonly #sockets = new Set<Socket>();
   #terminal: { socket: Socket; pid: number } | undefined;
   #held: Held | undefined;
   #came: () => void = () => undefined;
@@ -59,7 +58,6 @@ export class Holder {
 
   private constructor(private readonly path: string) {
     this.#server = createServer((socket) => {
-      this.#sockets.add(socket);
       socket.once('close', () => this.#gone(socket));
       receive(socket, saidSchema, (said) => this.#hear(socket, said));
     });
@@ -153,7 +151,6 @@ export class Holder {
   }
 
   #gone(socket: Socket): void {
-    this.#sockets.delete(socket);
     if (this.#terminal?.socket === socket) {
       this.#terminal = undefined;
       this.output.show = undefined;

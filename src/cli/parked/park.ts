@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { createInterface } from 'node:readline/promises';
 import { AmberError, exitCodeOf } from '../../core/errors.js';
+import { isAtTerminal } from '../attach-session.js';
 import { type AttachOptions, attach, type Kept } from '../commands/attach.js';
 import { promptOutput } from '../context.js';
 import { type Output, toAmberError } from '../render/output.js';
@@ -24,7 +25,7 @@ const LOOK_INTERVAL = 10;
  */
 export async function attachParked(wanted: string[], options: AttachOptions): Promise<number> {
   const output = promptOutput(false);
-  if (process.stdin.isTTY !== true || options.commands !== undefined || options.json) {
+  if (!isAtTerminal(options)) {
     throw new AmberError(
       'AL_USAGE',
       '--park keeps a session for a terminal, and there is none here',
@@ -86,7 +87,7 @@ export async function offerParked(
   options: AttachOptions,
   output: Output,
 ): Promise<number | undefined> {
-  if (process.stdin.isTTY !== true || options.commands !== undefined || options.json) {
+  if (!isAtTerminal(options)) {
     return undefined;
   }
   const sessions = (await parkedSessions(process.env)).filter(

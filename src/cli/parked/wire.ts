@@ -1,6 +1,7 @@
 import type { Socket } from 'node:net';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
+import { jsonOf } from '../../core/json.js';
 
 /** What the process that keeps a session and a terminal tell each other: one JSON object a line (docs/parked.md). */
 
@@ -73,12 +74,4 @@ export function receive<T>(socket: Socket, schema: z.ZodType<T>, take: (message:
         take(message.data);
       }
     });
-}
-
-function jsonOf(line: string): unknown {
-  try {
-    return JSON.parse(line);
-  } catch {
-    return undefined;
-  }
 }

@@ -71,6 +71,18 @@ export function readNumber(word: string): number {
   return Number(word);
 }
 
+/** Seconds that `wait` lasts where no other time is given. */
+export const WAIT_SECONDS = 30;
+
+/** How long `command` is to wait, in milliseconds, by what was typed after it. @throws AmberError `AL_USAGE` */
+export function readWait(rest: string, command: string): number {
+  const word = rest.trim();
+  if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
+    throw new AmberError('AL_USAGE', `\`${command}\` takes a number of seconds, not ${JSON.stringify(word)}`);
+  }
+  return (word === '' ? WAIT_SECONDS : Number(word)) * 1000;
+}
+
 /** Of a session that was attached with --no-pause. */
 export function onlyLooks(command: string): AmberError {
   return new AmberError(

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { z } from 'zod';
 import { AmberError, systemReason } from '../errors.js';
+import { jsonOf } from '../json.js';
 
 /** A text as notebooks have it: whole, or in pieces that are put together. */
 const textSchema = z.union([z.string(), z.array(z.string())]).transform((text) => [text].flat().join(''));
@@ -67,14 +68,6 @@ export function parseNotebook(name: string, text: string): Notebook {
       .filter(({ cell_type: kind }) => kind === 'code')
       .map(({ source }, index) => ({ place: index + 1, text: source })),
   };
-}
-
-function jsonOf(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
 }
 
 const CELLS = /^(\d+)(?:\.\.(\d+))?$/;

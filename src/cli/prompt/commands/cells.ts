@@ -2,10 +2,8 @@ import { AmberError } from '../../../core/errors.js';
 import { cellsNamed } from '../../../core/notebook/notebook.js';
 import { cellsTable } from '../../render/cells.js';
 import type { ListedCell, NotebookCells } from '../cells.js';
-import type { PromptCommand } from '../command.js';
+import { type PromptCommand, readWait } from '../command.js';
 import type { Workbench } from '../workbench.js';
-
-const DEFAULT_WAIT_SECONDS = 30;
 
 /** The cells of the notebook that was launched, or those that a kernel has run. */
 async function cells(bench: Workbench): Promise<void> {
@@ -51,15 +49,11 @@ async function run(bench: Workbench, rest: string): Promise<void> {
 
 /** `wait cells [SECONDS]`. @throws AmberError `AL_WAIT` */
 export async function waitCells(bench: Workbench, rest: string): Promise<void> {
-  const word = rest.trim();
-  if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
-    throw new AmberError('AL_USAGE', `\`wait cells\` takes a number of seconds, not ${JSON.stringify(word)}`);
-  }
+  const milliseconds = readWait(rest, 'wait cells');
   if (bench.notebook === undefined) {
     throw new AmberError('AL_WAIT', 'no cell runs', '`amber launch season.ipynb` opens a notebook');
   }
-  const seconds = word === '' ? DEFAULT_WAIT_SECONDS : Number(word);
-  await untilDone(bench, bench.notebook, seconds * 1000);
+  await untilDone(bench, bench.notebook, milliseconds);
 }
 
 /** Until cells have run, or a thread has stopped meanwhile. `milliseconds`: at most; 0: as long as it takes. */

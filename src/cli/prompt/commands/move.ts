@@ -1,13 +1,12 @@
 import { AmberError } from '../../../core/errors.js';
 import type { StepKind } from '../../../core/session/stop.js';
-import { type PromptCommand, readNumber } from '../command.js';
+import { type PromptCommand, readNumber, readWait, WAIT_SECONDS } from '../command.js';
 import type { Workbench } from '../workbench.js';
 import { waitCells } from './cells.js';
 import { waitResponse } from './requests.js';
 
 /** Milliseconds after which a step that has not ended is left to end when it does. */
 const STEP_PATIENCE = 5_000;
-const DEFAULT_WAIT_SECONDS = 30;
 
 async function step(bench: Workbench, kind: StepKind, anywhere: boolean): Promise<void> {
   const { threadId } = bench.stop;
@@ -125,10 +124,7 @@ async function wait(bench: Workbench, rest: string): Promise<void> {
     await waitCells(bench, word.slice('cells'.length));
     return;
   }
-  if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
-    throw new AmberError('AL_USAGE', `\`wait\` takes a number of seconds, not ${JSON.stringify(word)}`);
-  }
-  await bench.nextStopAnywhere((word === '' ? DEFAULT_WAIT_SECONDS : Number(word)) * 1000);
+  await bench.nextStopAnywhere(readWait(word, 'wait'));
 }
 
 export const moveCommands: PromptCommand[] = [
@@ -174,7 +170,7 @@ export const moveCommands: PromptCommand[] = [
   {
     name: 'wait',
     usage: '[response | cells] [SECONDS]',
-    summary: `until the next stop, or response, or the end of cells; fails if none comes (${DEFAULT_WAIT_SECONDS} s)`,
+    summary: `until the next stop, or response, or the end of cells; fails if none comes (${WAIT_SECONDS} s)`,
     completes: 'none',
     run: wait,
   },

@@ -1,11 +1,8 @@
-import { AmberError } from '../../../core/errors.js';
 import { buildRequest, parseRequest } from '../../../core/requests/request.js';
 import { responseSoFarText } from '../../render/response.js';
-import type { PromptCommand } from '../command.js';
+import { type PromptCommand, readWait } from '../command.js';
 import type { Workbench } from '../workbench.js';
 import { vars } from './look.js';
-
-const DEFAULT_WAIT_SECONDS = 30;
 
 async function send(bench: Workbench, rest: string): Promise<void> {
   const named = bench.project?.file.settings.requests[rest.trim()];
@@ -16,15 +13,7 @@ async function send(bench: Workbench, rest: string): Promise<void> {
 
 /** `wait response [SECONDS]`. @throws AmberError `AL_WAIT` */
 export async function waitResponse(bench: Workbench, rest: string): Promise<void> {
-  const word = rest.trim();
-  if (word !== '' && !/^\d+(\.\d+)?$/.test(word)) {
-    throw new AmberError(
-      'AL_USAGE',
-      `\`wait response\` takes a number of seconds, not ${JSON.stringify(word)}`,
-    );
-  }
-  const seconds = word === '' ? DEFAULT_WAIT_SECONDS : Number(word);
-  await bench.requests.next(seconds * 1000, bench.interruption.signal);
+  await bench.requests.next(readWait(rest, 'wait response'), bench.interruption.signal);
 }
 
 async function response(bench: Workbench): Promise<void> {
