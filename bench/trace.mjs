@@ -1,15 +1,16 @@
 // What a trace costs a service: requests with nothing marked, with three logpoints, with the same as print lines;
 // how many hits a second come into a trail; and what a service feels of a reader that stands still.
-import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { execFileSync, spawn } from 'node:child_process';
+import { closeSync, mkdtempSync, openSync, readFileSync, readSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { inTurn, median } from './programs.mjs';
 
 const here = import.meta.dirname;
 const main = join(here, '..', 'dist', 'src', 'cli', 'main.js');
-const CLIENTS = 4;
+export const CLIENTS = 4;
 const REQUESTS = 400;
 /** Passes of the hot line in one request of the flood, and in the one by which throughput is told. */
 const FLOOD = 200;
@@ -161,9 +162,9 @@ function sourceOf(server, isPrinting) {
   }, server.text);
 }
 
-async function serve(server, isPrinting, withAgent, limit) {
+export async function serve(server, isPrinting, withAgent, limit) {
   const folder = mkdtempSync(join(tmpdir(), 'amber-bench-'));
-  writeFileSync(join(folder, server.file), sourceOf(server, isPrinting));
+  writeFileSync(join(folder, server.file), server.hand ? sourceOf(server, isPrinting) : server.text);
   if (limit) writeFileSync(join(folder, 'amber.yaml'), `limits: { perSecond: ${limit} }\n`);
   const command = withAgent ? [process.execPath, main, 'run', '--', ...server.command] : server.command;
   const child = spawn(command[0], command.slice(1), {
@@ -207,7 +208,7 @@ function get(url) {
 }
 
 /** The milliseconds of each of some requests, from several clients at once. */
-async function load(url, count, path = '/') {
+export async function load(url, count, path = '/') {
   const times = [];
   await Promise.all(
     Array.from({ length: CLIENTS }, async () => {
@@ -223,18 +224,20 @@ async function timed(url) {
   return (performance.now() - began) / 1000;
 }
 
-async function traceOf(service, options) {
+/** @param isShown whether it has a terminal, in which all of it is shown */
+export async function traceOf(service, options, isShown = false) {
   const trail = join(service.folder, 'trail.ndjson');
-  const child = spawn(process.execPath, [main, 'trace', `${service.pid}`, ...options, '--trail', trail], {
-    cwd: service.folder,
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
+  const command = [process.execPath, main, 'trace', `${service.pid}`, ...options, '--trail', trail];
+  const quoted = command.map((word) => `'${word}'`).join(' ');
+  const [program, ...args] = isShown ? ['script', '-qefc', quoted, '/dev/null'] : command;
+  const child = spawn(program, args, { cwd: service.folder, stdio: ['ignore', 'pipe', 'inherit'] });
   await new Promise((done) => {
     let seen = '';
     child.stdout.on('data', (chunk) => {
-      seen += chunk;
+      // A terminal has colours.
+      seen += stripVTControlCharacters(`${chunk}`);
       if (
-        (seen.match(/mark \d+ at .* is on/g) ?? []).length >=
+        (seen.match(/mark \d+ at .* is on|follows \d+ lines/g) ?? []).length >=
         options.filter((option) => option.startsWith('--')).length
       )
         done();
@@ -245,7 +248,7 @@ async function traceOf(service, options) {
     child,
     trail,
     async stop() {
-      child.kill('SIGINT');
+      process.kill(pidOf(child.pid, isShown), 'SIGINT');
       await ended;
     },
   };
@@ -254,16 +257,38 @@ async function traceOf(service, options) {
 const lineOf = (server, text) => server.text.split('\n').findIndex((line) => line.includes(text)) + 1;
 const percentile = (times, share) => [...times].sort((a, b) => a - b)[Math.floor(times.length * share)];
 
-/** What a trail holds by now; it may be larger than a string of ours. */
-function countsOf(trail) {
-  const grep = (pattern) =>
-    spawnSync('grep', ['-a', pattern, trail], { encoding: 'utf8', maxBuffer: 1 << 28 }).stdout ?? '';
-  const hits = Number(spawnSync('grep', ['-ac', '"kind":"hit"', trail], { encoding: 'utf8' }).stdout) || 0;
-  const dropped = [...grep('"kind":"dropped"').matchAll(/"count":(\d+)/g)].reduce(
-    (sum, [, count]) => sum + Number(count),
-    0,
-  );
-  return { hits, dropped };
+/** What a trail holds so far, read on from where it was read last. */
+class TrailCounts {
+  hits = 0;
+  dropped = 0;
+  #at = 0;
+  #rest = '';
+  #path;
+
+  constructor(path) {
+    this.#path = path;
+  }
+
+  read() {
+    const handle = openSync(this.#path, 'r');
+    const chunk = Buffer.alloc(1 << 20);
+    for (;;) {
+      const length = readSync(handle, chunk, 0, chunk.length, this.#at);
+      if (length === 0) break;
+      this.#at += length;
+      const lines = (this.#rest + chunk.toString('latin1', 0, length)).split('\n');
+      this.#rest = lines.pop();
+      for (const line of lines) this.#take(line);
+    }
+    closeSync(handle);
+    return { hits: this.hits, dropped: this.dropped };
+  }
+
+  #take(line) {
+    if (line.startsWith('{"kind":"hits"')) this.hits += JSON.parse(line).rows.length;
+    else if (line.startsWith('{"kind":"hit"')) this.hits += 1;
+    else if (line.startsWith('{"kind":"dropped"')) this.dropped += JSON.parse(line).count;
+  }
 }
 
 async function costs(row, runtime, server, rounds) {
@@ -306,10 +331,15 @@ async function costs(row, runtime, server, rounds) {
 
 async function throughput(row, runtime, server) {
   const service = await serve(server, false, true, 100_000_000);
-  const trace = await traceOf(service, [
-    '--log',
-    `${server.file}:${lineOf(server, server.hotLine)} "{${server.file.endsWith('php') ? '$i' : 'i'}}"`,
-  ]);
+  const trace = await traceOf(
+    service,
+    [
+      '--log',
+      `${server.file}:${lineOf(server, server.hotLine)} "{${server.file.endsWith('php') ? '$i' : 'i'}}"`,
+    ],
+    true,
+  );
+  const counts = new TrailCounts(trace.trail);
   const rates = [];
   let told = { hits: 0, dropped: 0 };
   for (let round = 1; round <= 3; round += 1) {
@@ -318,7 +348,7 @@ async function throughput(row, runtime, server) {
     await get(`${service.url}/hot?n=${HOT}`);
     do {
       await new Promise((done) => setTimeout(done, 20));
-      told = countsOf(trace.trail);
+      told = counts.read();
     } while (told.hits + told.dropped < round * HOT);
     rates.push([(told.hits - before.hits) / ((performance.now() - began) / 1000), told.hits - before.hits]);
   }
@@ -347,10 +377,11 @@ async function stillness(row, runtime, server) {
   while (performance.now() < until) still.push(...(await load(service.url, 40, `/hot?n=${FLOOD}`)));
   trace.child.kill('SIGCONT');
   const all = (500 + still.length) * FLOOD;
+  const counts = new TrailCounts(trace.trail);
   let told = { hits: 0, dropped: 0 };
   for (let tries = 0; tries < 600 && told.hits + told.dropped < all; tries += 1) {
     await new Promise((done) => setTimeout(done, 100));
-    told = countsOf(trace.trail);
+    told = counts.read();
   }
   const ms = (times, share) => percentile(times, share).toFixed(1);
   row(

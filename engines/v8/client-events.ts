@@ -1,9 +1,13 @@
 import * as asked from '../../src/adapters/arguments.js';
 import type { DapServer } from '../../src/adapters/dap-server.js';
-import type { Hit, Left, RequestNews } from './delivery.js';
+import { exceptionOf, type HitValue, hitValue } from '../../src/core/dap/hit-rows.js';
+import type { Left, RequestNews, ToldRows } from './delivery.js';
 import type { Mark } from './marks.js';
 import type { ThreadStop } from './stopping.js';
 import type { JavaScriptThread } from './thread.js';
+
+/** What a string and an integer of JSON stand for. */
+const TYPES = { text: 'string', whole: 'number' };
 
 /** What the client of a program is told without having asked: DAP's events, and ours for our own clients. */
 export class ClientEvents {
@@ -36,32 +40,24 @@ export class ClientEvents {
   }
 
   /** To our own clients in batches; to others as lines of output. */
-  hits(thread: JavaScriptThread, hits: Hit[], { dropped, unread }: Left, news: RequestNews): void {
+  hits({ first, rows, marks, requests }: ToldRows, { dropped, unread }: Left, news: RequestNews): void {
     if (this.isAmber()) {
       this.server.event('amberHits', {
-        first: hits[0]?.seq ?? 1,
-        hits: hits.map(({ mark, time, values, error, followed }) => [
-          mark.id,
-          time,
-          thread.id,
-          ...(error !== undefined
-            ? [{ error }]
-            : followed
-              ? [followed]
-              : values.map(({ value, type }) => [value, type])),
-        ]),
+        first,
+        types: TYPES,
+        hits: rows,
         dropped: countsById(dropped),
         unread: countsById(unread),
-        requests: hits.map(({ request = 0 }) => request),
+        requests,
         ...news,
       });
       return;
     }
-    for (const { mark, values, error } of hits) {
-      const text = asked.messageText(
-        mark.wanted.message,
-        values.map(({ value }) => value),
-      );
+    for (const [index, [, , , ...told]] of rows.entries()) {
+      const { error } = exceptionOf(told[0]);
+      const values =
+        error === undefined ? (told as HitValue[]).map((each) => hitValue(each, TYPES).value) : [];
+      const text = asked.messageText(marks[index]?.wanted.message ?? '', values);
       this.server.event('output', { category: 'console', output: `${error ?? text}\n` });
     }
   }

@@ -1,32 +1,22 @@
 import { z } from 'zod';
-import {
-  type AmberHits,
-  amberRequestSchema,
-  type Followed,
-  followedSchema,
-  printedSchema,
-} from '../../src/core/dap/extensions.js';
+import { type AmberHits, amberRequestSchema, printedSchema } from '../../src/core/dap/extensions.js';
+import { type HitRow, ownerOf, rowsOf, type ToldValue, wholeNumbers } from '../../src/core/dap/hit-rows.js';
 import type { Mark } from './marks.js';
 import type { consoleCallSchema } from './protocol.js';
 import { textOf } from './values.js';
 
 /** The name under which the engine gives the helper of a worker thread a way to us; it is taken away at once. */
 export const BINDING = '$amberDeliver';
-const toldSchema = z.union([z.string(), z.number(), z.tuple([z.string(), z.string()])]);
-/** Rows of a mark, microseconds, and its values or the error in their place; the first has the number `first`. */
+/** The number of a mark in code, microseconds, and what is told. */
+type Row = [code: number, time: number, ...told: ToldValue[]];
+const HEAD = 2;
+/** The first of `hits` has the number `first`. */
 const deliverySchema = z.object({
   first: z.number(),
-  hits: z.array(
-    z.union([
-      // The usual one first: what does not fit costs far more to find out.
-      z.tuple([z.number(), z.number()], toldSchema),
-      z.tuple([z.number(), z.number(), z.object({ error: z.string() })]),
-      z.tuple([z.number(), z.number(), followedSchema]),
-    ]),
-  ),
+  hits: rowsOf<Row>(HEAD),
   dropped: z.record(z.string(), z.number()),
   unread: z.record(z.string(), z.number()).default({}),
-  requests: z.array(z.number()).default([]),
+  requests: wholeNumbers.default([]),
   begun: z.array(amberRequestSchema).default([]),
   epoch: z.number(),
   ended: z.array(z.tuple([z.number(), z.number(), z.number()])).default([]),
@@ -35,7 +25,6 @@ const deliverySchema = z.object({
   printed: z.array(printedSchema).default([]),
   unprinted: z.number().default(0),
 });
-type Told = z.infer<typeof toldSchema>;
 type Delivery = z.infer<typeof deliverySchema>;
 const hotSchema = z.object({ hot: z.number() });
 export const countsSchema = z.array(
@@ -51,17 +40,14 @@ export type Delivered = Delivery | { hot: number } | { counts: HelperCounts; con
 /** More requests than a thread will serve while somebody is attached. */
 const REQUESTS_OF_A_THREAD = 1_000_000_000;
 
-export interface Hit {
-  mark: Mark;
-  seq: number;
-  /** Microseconds since the helper came. */
-  time: number;
-  values: { value: string; type: string }[];
-  error?: string | undefined;
-  /** At a line that is followed: what has changed. */
-  followed?: Followed | undefined;
-  /** The id of the request that it belongs to. */
-  request?: number;
+/** Hits as they are told to our own clients. */
+export interface ToldRows {
+  /** The number of the first of them. */
+  first: number;
+  rows: HitRow[];
+  /** By hit: its mark, and the id of the request that it belongs to or 0. */
+  marks: Mark[];
+  requests: number[];
 }
 
 /** What is told of requests together with hits, as `amberHits` has it. */
@@ -78,7 +64,7 @@ export interface Left {
 
 /** What is told of one delivery. */
 export interface Telling {
-  hits: Hit[];
+  hits: ToldRows;
   left: Left;
   news: RequestNews;
 }
@@ -119,18 +105,20 @@ export function tellingOf(
   markOf: (code: number) => Mark | undefined,
 ): Telling {
   const named = (request: number) => sessionRequest(thread, request);
-  const told: Hit[] = [];
-  for (const [index, [code, time, ...rest]] of hits.entries()) {
-    const mark = markOf(code);
+  const rows: HitRow[] = [];
+  const marks: Mark[] = [];
+  const owners: number[] = [];
+  let from: number | undefined;
+  hits.forEach((row, index) => {
+    const mark = markOf(row[0]);
     if (mark !== undefined) {
-      const [other] = rest;
-      const isOther = typeof other === 'object' && !Array.isArray(other);
-      const values = isOther ? [] : (rest as Told[]).map(toldValue);
-      const { error, followed } = isOther ? exceptional(other) : {};
-      const request = named(requests[index] ?? 0);
-      told.push({ mark, seq: first + index, time, values, error, followed, request });
+      from ??= first + index;
+      const [, time, ...told] = row;
+      rows.push([mark.id, time, thread, ...told]);
+      marks.push(mark);
+      owners.push(named(ownerOf(requests, index)));
     }
-  }
+  });
   const countsOf = (counts: Record<string, number>) => {
     const known = Object.entries(counts).flatMap(([code, count]): [Mark, number][] => {
       const mark = markOf(Number(code));
@@ -140,7 +128,7 @@ export function tellingOf(
   };
   const { epoch, begun, ended, called, untold, printed, unprinted } = news;
   return {
-    hits: told,
+    hits: { first: from ?? first, rows, marks, requests: owners },
     left: { dropped: countsOf(dropped), unread: countsOf(unread) },
     news: {
       epoch,
@@ -152,18 +140,6 @@ export function tellingOf(
       unprinted,
     },
   };
-}
-
-/** What a row of the helper has in place of values. */
-function exceptional(row: { error: string } | Followed): { error?: string; followed?: Followed } {
-  return 'error' in row ? row : { followed: row };
-}
-
-/** A value as the helper tells it. */
-function toldValue(told: Told): { value: string; type: string } {
-  return typeof told === 'object'
-    ? { value: told[0], type: told[1] }
-    : { value: String(told), type: typeof told };
 }
 
 /** What a call of the console prints, nearly: values are as their previews have them. */

@@ -209,7 +209,7 @@ export abstract class ProgramAdapter {
       this.server.event('continued', { threadId: id, allThreadsContinued: false }),
     );
     opened.on('changed', (mark) => this.#tellMark(mark));
-    opened.on('hits', (...told) => this.#events.hits(opened, ...told));
+    opened.on('hits', (...told) => this.#events.hits(...told));
     opened.on('printed', (category, output) => this.server.event('output', { category, output }));
     opened.on('trouble', ({ message }) => this.tellTrouble(message));
     opened.on('ended', () => this.#onThreadEnded(opened));

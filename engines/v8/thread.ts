@@ -7,10 +7,10 @@ import type { Channel } from './channel.js';
 import {
   deliveryOf,
   type HelperCounts,
-  type Hit,
   type Left,
   printedText,
   type RequestNews,
+  type ToldRows,
   tellingOf,
 } from './delivery.js';
 import { EngineStops } from './engine-stops.js';
@@ -45,7 +45,7 @@ interface ThreadEvents {
   /** A mark has another state or place. */
   changed: [Mark];
   /** Hits, how many were left out, and what is to be told of requests. */
-  hits: [Hit[], Left, RequestNews];
+  hits: [ToldRows, Left, RequestNews];
   /** The program has written to its console. */
   printed: ['stdout' | 'stderr', string];
   /** Something of ours has failed. */

@@ -1,5 +1,5 @@
 import type { Duplex } from 'node:stream';
-import { encodeFrame, FrameDecoder } from '../core/dap/framing.js';
+import { encodeFrameOf, FrameDecoder } from '../core/dap/framing.js';
 import { requestSchema } from '../core/dap/messages.js';
 import { Veil } from '../core/veil.js';
 
@@ -82,11 +82,19 @@ export class DapServer {
       return;
     }
     this.#seq += 1;
-    const { body, command } = message as { body?: unknown; command?: string };
-    const isExact = body === undefined || EXACT.has(command ?? '');
-    const shown = isExact || !this.veil.mayHide(JSON.stringify(body)) ? body : this.veil.maskedAll(body);
+    const { body, ...head } = message as { body?: unknown; command?: string };
+    const text = JSON.stringify({ seq: this.#seq, ...head });
     this.#stream.write(
-      encodeFrame({ seq: this.#seq, ...message, ...(shown === undefined ? {} : { body: shown }) }),
+      encodeFrameOf(
+        body === undefined ? text : `${text.slice(0, -1)},"body":${this.#shown(body, head.command)}}`,
+      ),
     );
+  }
+
+  /** A body as JSON; whether there is something to hide is asked of the text, which has to be made anyway. */
+  #shown(body: unknown, command: string | undefined): string {
+    const text = JSON.stringify(body);
+    const isExact = EXACT.has(command ?? '') || !this.veil.mayHide(text);
+    return isExact ? text : JSON.stringify(this.veil.maskedAll(body));
   }
 }

@@ -214,6 +214,33 @@ describe('amber trace', () => {
     expect(trailOf(trail).at(-1)).toMatchObject({ kind: 'end', why: 'interrupted' });
   });
 
+  it('at a terminal folds hits that nobody could read; all of them are in the trail', async () => {
+    const script = new NodeProgram(`process.stdin.on('data', () => {
+  for (let i = 0; i < 300; i += 1) {
+    i += 0;
+  }
+  console.log('passed');
+});
+console.log('there');
+`);
+    try {
+      await script.line('there');
+      const trail = script.path('trail.ndjson');
+      const options = ['--log', 'app.js:3 "{i}"', '--until-hit', '300', '--trail', trail];
+      const amber = startInTerminal(['trace', `${script.pid}`, ...options], { cwd: script.folder });
+      await amber.shows(/mark 1 at app\.js:3 is on/);
+      script.say('go');
+      const { stdout } = await amber.ended;
+      const shown = Number(/… (\d+) more hits, all in the trail/.exec(stdout)?.[1]);
+      expect(stdout.match(/app\.js:3\S* +\d+\r?\n/g)).toHaveLength(300 - shown);
+      expect(shown).toBeGreaterThan(100);
+      const hits = trailOf(trail).flatMap((record) => (record.kind === 'hit' ? [record.text] : []));
+      expect(hits).toEqual(Array.from({ length: 300 }, (_, index) => `${index}`));
+    } finally {
+      await script.end();
+    }
+  });
+
   it('makes tables, spans and a page of a trail', async () => {
     const trail = program.path('trail.ndjson');
     await start('--log', 'app.js:4 "{total}"', '--send', `GET ${base}/4`, '--times', '2', '--trail', trail)

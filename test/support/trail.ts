@@ -1,13 +1,28 @@
 import { readFileSync } from 'node:fs';
-import { type RecordOf, type TrailRecord, trailRecordSchema } from '../../src/core/trail/records.js';
+import {
+  type RecordOf,
+  recordsOf,
+  type TrailRecord,
+  type WrittenRecord,
+} from '../../src/core/trail/records.js';
 
 /** The records of a trail that was written, each as its schema has it. */
 export function trailOf(path: string): TrailRecord[] {
-  return readFileSync(path, 'utf8')
-    .split('\n')
-    .filter(Boolean)
-    .map((line) => trailRecordSchema.parse(JSON.parse(line)));
+  return readFileSync(path, 'utf8').split('\n').filter(Boolean).flatMap(saidBy);
 }
+
+/** What a line of a trail says. */
+export function saidBy(line: string): TrailRecord[] {
+  const records = recordsOf(line);
+  if (records === undefined) {
+    throw new Error(`no record of a trail: ${line}`);
+  }
+  return [...records];
+}
+
+/** What records say once they have been written and read. */
+export const readBack = (records: readonly WrittenRecord[]): TrailRecord[] =>
+  records.flatMap((record) => saidBy(JSON.stringify(record)));
 
 /** Records of a trail made by hand: the ferry office's booking that goes through four services. */
 export const TRACE = '4bf92f3577b34da6a3ce929d0e0e4736';

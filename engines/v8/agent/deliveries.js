@@ -71,7 +71,9 @@
     if (isOver) {
       return;
     }
-    const told = begunNow.length > 0 || requests.some((id) => id > 0) ? { requests, begun: begunNow } : {};
+    // The last one stands for what follows: mostly all hits belong to the same.
+    const owned = requests.every((id) => id === requests[0]) ? requests.slice(0, 1) : requests;
+    const told = begunNow.length > 0 || requests.some((id) => id > 0) ? { requests: owned, begun: begunNow } : {};
     const dropped = {};
     const unread = {};
     for (const [id, mark] of marks) {

@@ -1,12 +1,22 @@
 import { z } from 'zod';
 import { messageText } from '../../../src/adapters/arguments.js';
 import type { DapServer } from '../../../src/adapters/dap-server.js';
-import type { HitValue } from '../../../src/core/dap/extensions.js';
+import {
+  exceptionOf,
+  type HitValue,
+  hitValue,
+  rowsOf,
+  type ToldValue,
+} from '../../../src/core/dap/hit-rows.js';
 import type { Mark } from './marks.js';
 import type { RequestThread } from './request-thread.js';
 
-const rowSchema = z.tuple([z.number(), z.number()], z.unknown());
-const hitsSchema = z.object({ hits: z.array(rowSchema), dropped: z.record(z.string(), z.number()) });
+/** A mark, microseconds since 1970, and what is told. */
+type Row = [mark: number, time: number, ...told: ToldValue[]];
+const HEAD = 2;
+const hitsSchema = z.object({ hits: rowsOf<Row>(HEAD), dropped: z.record(z.string(), z.number()) });
+/** What a string and an integer of JSON stand for. */
+const TYPES = { text: 'string', whole: 'int' };
 const countsSchema = z.object({
   marks: z.array(z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() })),
 });
@@ -82,11 +92,11 @@ export class Telling {
     const rows = hits.map(([mark, time, ...values]) => [mark, this.#time(time), thread.id, ...values]);
     this.server.event('amberHits', {
       first: this.#nextHit,
-      types: { text: 'string', whole: 'int' },
+      types: TYPES,
       hits: rows,
       dropped,
       ...this.#begun(thread),
-      ...(request ? { requests: rows.map(() => request.id) } : {}),
+      ...(request ? { requests: [request.id] } : {}),
     });
     this.#nextHit += rows.length;
   }
@@ -140,13 +150,16 @@ export class Telling {
   }
 
   /** For clients that know no hits: their texts. */
-  #printHits(hits: z.infer<typeof rowSchema>[]): void {
-    for (const [id, , ...values] of hits) {
+  #printHits(hits: readonly Row[]): void {
+    for (const [id, , ...told] of hits) {
       const message = this.told.marks().find((mark) => mark.id === id)?.wanted.message ?? '';
-      const texts = (values as (HitValue | { error: string })[]).map((value) =>
-        typeof value === 'object' ? ('error' in value ? value.error : value[0]) : String(value),
-      );
-      this.server.event('output', { category: 'console', output: `${messageText(message, texts)}\n` });
+      const { error } = exceptionOf(told[0]);
+      const texts =
+        error === undefined ? (told as HitValue[]).map((each) => hitValue(each, TYPES).value) : [];
+      this.server.event('output', {
+        category: 'console',
+        output: `${error ?? messageText(message, texts)}\n`,
+      });
     }
   }
 }

@@ -1,3 +1,4 @@
+import type { Mark } from '../../core/marks/store.js';
 import type { Hit, LeftOut } from '../../core/marks/told.js';
 import type { TargetName } from '../../core/target-name.js';
 import type { Output } from './output.js';
@@ -8,6 +9,9 @@ import { clip, requestText, shortPath } from './text.js';
 /** Tells hits of logpoints, a line each; runs of the same text are folded. */
 export class HitLines {
   #last: { key: string; more: number } | undefined;
+  /** By mark how its place is written, and the time of day of a second: the same for very many hits. */
+  readonly #places = new Map<number, { path: string | undefined; line: string; text: string }>();
+  #second = { at: Number.NaN, text: '' };
 
   constructor(
     private readonly output: Output,
@@ -59,13 +63,30 @@ export class HitLines {
     }
   }
 
+  #time(): string {
+    const at = Math.floor(Date.now() / 1000);
+    if (this.#second.at !== at) {
+      this.#second = { at, text: new Date().toTimeString().slice(0, 8) };
+    }
+    return this.#second.text;
+  }
+
+  #placeOf({ number, path, spec }: Mark): string {
+    const known = this.#places.get(number);
+    if (known?.path === path && known?.line === lineOf(spec)) {
+      return known.text;
+    }
+    const line = lineOf(spec);
+    const text = path ? `${shortPath(path, this.context().here)}${line}` : `mark ${number}`;
+    this.#places.set(number, { path, line, text });
+    return text;
+  }
+
   #line(target: string, hit: Hit): string {
-    const { palette, width, here } = this.context();
-    const { path, spec } = hit.mark;
-    const line = spec.place.kind === 'line' ? `:${spec.place.line}` : '';
-    const place = path ? `${shortPath(path, here)}${line}` : `mark ${hit.mark.number}`;
+    const { palette, width } = this.context();
+    const place = this.#placeOf(hit.mark);
     const request = hit.request ? ` ${clip(requestText(hit.request), Math.floor(width / 4))}` : '';
-    const now = `${clockTime(new Date())} ${target}`;
+    const now = `${this.#time()} ${target}`;
     const taken = `${now}${request} ${place}  `.length;
     const text = clip(hit.text.replaceAll('\n', '⏎'), Math.max(20, width - taken));
     return `${palette.faint(now)}${palette.strong(request)} ${palette.place(place)}  ${
@@ -92,8 +113,8 @@ function hitRecord({ id: target, name }: TargetName, hit: Hit) {
   };
 }
 
-function clockTime(date: Date): string {
-  return date.toTimeString().slice(0, 8);
+function lineOf({ place }: Mark['spec']): string {
+  return place.kind === 'line' ? `:${place.line}` : '';
 }
 
 /** Why hits were left out: a limit of the mark, or nobody read them in time. */

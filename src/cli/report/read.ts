@@ -1,6 +1,6 @@
 import { createReadStream, existsSync, statSync } from 'node:fs';
 import { AmberError } from '../../core/errors.js';
-import { parseRecord, type TrailRecord } from '../../core/trail/records.js';
+import { recordsOf, type TrailRecord } from '../../core/trail/records.js';
 
 /** Bytes that are read at a time. */
 const CHUNK = 1 << 20;
@@ -31,17 +31,19 @@ export async function readTrail(
   let number = 0;
   const line = (text: string) => {
     number += 1;
-    const record = parseRecord(text);
-    if (number === 1 && record?.kind !== 'trail') {
+    const records = recordsOf(text);
+    if (number === 1 && !startsTrail(records)) {
       throw new AmberError(
         'AL_USAGE',
         `${path} is no trail: its first line is none of ours`,
         'docs/trail-format.md',
       );
     }
-    if (record === undefined) {
+    if (records === undefined) {
       reading.cut += 1;
-    } else {
+      return;
+    }
+    for (const record of records) {
       take(record);
     }
   };
@@ -71,4 +73,9 @@ export async function readTrail(
     throw new AmberError('AL_USAGE', `${path} is empty`, 'amber trace writes a trail');
   }
   return reading;
+}
+
+function startsTrail(records: Iterable<TrailRecord> | undefined): boolean {
+  const [first] = records ?? [];
+  return first?.kind === 'trail';
 }

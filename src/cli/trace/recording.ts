@@ -135,7 +135,7 @@ export async function record(
         meet(target);
         recorder.tell(target.id, hits, dropped);
         view.hits(target, hits);
-        bench.tellHits(target, hits.filter(tells), dropped);
+        bench.tellHits(target, view.readable(hits.filter(tells)), dropped);
         update();
         if (recorder.totals.hits + recorder.totals.dropped >= limits.hits) {
           done('hits');

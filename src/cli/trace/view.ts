@@ -10,7 +10,7 @@ import { visible } from '../render/visible.js';
 
 /** Milliseconds between two drawings of the totals. */
 const DRAW_EVERY = 100;
-/** Requests that are told in that time; of more only the number. */
+/** Requests, and hits, that are told in that time; of more only the number. */
 const MOST_LINES = 25;
 /** Requests under way whose hits are counted. */
 const REMEMBERED = 10_000;
@@ -45,6 +45,8 @@ export class TraceView {
   #drawn = '';
   #lines = 0;
   #folded = 0;
+  #hitLines = 0;
+  #foldedHits = 0;
   #hasHead = false;
   #began = performance.now();
 
@@ -86,14 +88,28 @@ export class TraceView {
   }
 
   hits({ id }: TargetName, hits: readonly Hit[]): void {
+    // Hits of one request come together.
+    let last: { request: AmberRequest; counts: Counts } | undefined;
     for (const { request, error } of hits) {
-      this.#errors += error === undefined ? 0 : 1;
+      const isError = error !== undefined ? 1 : 0;
+      this.#errors += isError;
       if (request !== undefined) {
-        const counts = this.#countsOf(id, request);
-        counts.hits += 1;
-        counts.errors += error === undefined ? 0 : 1;
+        last = last?.request === request ? last : { request, counts: this.#countsOf(id, request) };
+        last.counts.hits += 1;
+        last.counts.errors += isError;
       }
     }
+  }
+
+  /** Of hits that are to be told as they come those that somebody can read; the others are in the trail. */
+  readable(hits: readonly Hit[]): readonly Hit[] {
+    if (!this.isLive) {
+      return hits;
+    }
+    const told = hits.slice(0, MOST_LINES - this.#hitLines);
+    this.#hitLines += told.length;
+    this.#foldedHits += hits.length - told.length;
+    return told;
   }
 
   ended({ id, name }: TargetName, requests: readonly EndedRequest[], untold: number): void {
@@ -168,16 +184,23 @@ export class TraceView {
   }
 
   #tellFolded(): void {
-    if (this.#folded > 0) {
-      const { palette } = this.output();
-      this.output().remark(palette.faint(`… ${countOf(this.#folded, 'more request')}, all in the trail`));
-      this.#folded = 0;
+    const { palette } = this.output();
+    for (const [folded, what] of [
+      [this.#foldedHits, 'more hit'],
+      [this.#folded, 'more request'],
+    ] as const) {
+      if (folded > 0) {
+        this.output().remark(palette.faint(`… ${countOf(folded, what)}, all in the trail`));
+      }
     }
+    this.#folded = 0;
+    this.#foldedHits = 0;
   }
 
   #draw(): void {
     this.#tellFolded();
     this.#lines = 0;
+    this.#hitLines = 0;
     const { palette, width } = this.output();
     const { requests, hits, dropped } = this.#totals;
     const seconds = Math.round((performance.now() - this.#began) / 1000);

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { MarkKind } from '../marks/grammar.js';
 import type { RequestPattern } from '../requests/pattern.js';
+import { type HitRow, rowsOf, wholeNumbers } from './hit-rows.js';
 
 /** Our additions to DAP, all optional; docs/dap-extensions.md describes them. */
 export const EXTENSION_VERSION = 1;
@@ -105,30 +106,11 @@ export const amberStoppedSchema = z.object({
   holds: holdsSchema.optional(),
 });
 
-const valueSchema = z.union([z.string(), z.int(), z.tuple([z.string(), z.string()])]);
-export type HitValue = z.infer<typeof valueSchema>;
-/** The mark, microseconds since the agent began to count, and the thread. */
-const hitHead = [z.number(), z.number(), z.number()] as const;
-
-/** What has changed in a call of a function since its line before, by name. `frame`: the call, by a number. */
-export const followedSchema = z.object({
-  frame: z.int(),
-  /** Of the function. */
-  name: z.string(),
-  changed: z.record(z.string(), z.tuple([z.string(), z.string()])),
-});
-export type Followed = z.infer<typeof followedSchema>;
-
 /** A line that was printed: the stream, the line, microseconds, the id of the request or 0. */
 export const printedSchema = z.tuple([z.enum(['stdout', 'stderr']), z.string(), z.number(), z.int()]);
 
-/** A hit as it comes over the wire. */
-const rowSchema = z.union([
-  // The usual one first: what does not fit costs far more to find out.
-  z.tuple([...hitHead], valueSchema),
-  z.tuple([...hitHead, z.object({ error: z.string() })]),
-  z.tuple([...hitHead, followedSchema]),
-]);
+/** The mark, microseconds, the thread. */
+const HEAD = 3;
 
 /**
  * The event `amberHits`: hits in the order in which they came, the first with the number `first`, each after it
@@ -141,8 +123,11 @@ export const amberHitsSchema = z.object({
   first: z.int().optional().default(1),
   /** Microseconds since 1970, by the clock of the target, of the moment from which times are counted. */
   epoch: z.number().optional(),
-  /** For each hit the id of the request that it belongs to, 0 where that is not known; left out where none is. */
-  requests: z.array(z.int()).optional().default([]),
+  /**
+   * For each hit the id of the request that it belongs to, 0 where that is not known; the last one stands for the hits
+   * after it too. Left out where none is known.
+   */
+  requests: wholeNumbers.optional().default([]),
   /** Requests that are named here for the first time. */
   begun: z.array(amberRequestSchema).optional().default([]),
   /** Requests that have been answered: id, status (0: not known, or none), microseconds. */
@@ -164,20 +149,12 @@ export const amberHitsSchema = z.object({
     .object({ text: z.string(), whole: z.string() })
     .optional()
     .default({ text: 'string', whole: 'number' }),
-  hits: z.array(rowSchema),
+  hits: rowsOf<HitRow>(HEAD),
   dropped: z.record(z.string(), z.number()).optional().default({}),
   /** By mark how many of those were left out since the client did not read; the others by a limit of the mark. */
   unread: z.record(z.string(), z.number()).optional().default({}),
 });
 export type AmberHits = z.infer<typeof amberHitsSchema>;
-
-/** A value of a hit as its text and type. */
-export function hitValue(value: HitValue, types: AmberHits['types']) {
-  if (typeof value === 'object') {
-    return { value: value[0], type: value[1] };
-  }
-  return { value: String(value), type: typeof value === 'string' ? types.text : types.whole };
-}
 
 /** In a SourceBreakpoint or FunctionBreakpoint: what plain DAP has no words for. */
 export interface AmberMarkRequest {

@@ -11,7 +11,12 @@ const HEADER_END = Buffer.from('\r\n\r\n');
  * (DAP overview, "Base protocol").
  */
 export function encodeFrame(message: object): Buffer {
-  const body = Buffer.from(JSON.stringify(message), 'utf8');
+  return encodeFrameOf(JSON.stringify(message));
+}
+
+/** The same of a message that is JSON already. */
+export function encodeFrameOf(json: string): Buffer {
+  const body = Buffer.from(json, 'utf8');
   if (body.length > MAX_MESSAGE_BYTES) {
     throw frameError(`a message of ${body.length} bytes is over the limit of ${MAX_MESSAGE_BYTES}`);
   }

@@ -1,13 +1,15 @@
 import { keepNewest } from '../collections.js';
+import type { AmberHits, AmberRequest } from '../dap/extensions.js';
 import {
-  type AmberHits,
-  type AmberRequest,
+  exceptionOf,
   type Followed,
-  type HitValue,
-  hitValue,
-} from '../dap/extensions.js';
+  type HitRow,
+  ownerOf,
+  type ToldValue,
+  valuesOf,
+} from '../dap/hit-rows.js';
 import type { Mark } from './store.js';
-import { expressionsOf, fillTemplate } from './template.js';
+import { expressionsOf, fillTemplate, type Template } from './template.js';
 
 /** A hit of a logpoint. */
 export interface Hit {
@@ -90,15 +92,18 @@ export class ToldReader {
       body.epoch === undefined || time === undefined ? undefined : (body.epoch + time) / 1000;
     const begun = body.begun.map((request) => ({ ...request, wall: wallOf(request.at) }));
     this.#remember(begun);
-    const hits = body.hits.flatMap((row, index) => {
-      const [id, time, thread] = row;
-      const mark = markOf(id);
-      if (mark === undefined) {
-        return [];
+    const hits: ToldHit[] = [];
+    const marks = new Map<number, Mark | undefined>();
+    body.hits.forEach((row, index) => {
+      const [id] = row;
+      if (!marks.has(id)) {
+        marks.set(id, markOf(id));
       }
-      const request = this.#requests.get(body.requests[index] ?? 0);
-      const place = { mark, seq: body.first + index, time, wall: wallOf(time), thread, request };
-      return [hitOf({ ...place, ...toldBy(row, mark, body) })];
+      const mark = marks.get(id);
+      if (mark !== undefined) {
+        const request = this.#requests.get(ownerOf(body.requests, index));
+        hits.push(new ToldHit(mark, body.first + index, row, request, body));
+      }
     });
     const dropped = new Map<Mark, LeftOutCount>();
     for (const [id, count] of Object.entries(body.dropped)) {
@@ -135,38 +140,72 @@ export class ToldReader {
   }
 }
 
-/** What a row has besides its head: values, an error in their place, or what has changed at a followed line. */
-function toldBy(
-  [, , , ...rest]: AmberHits['hits'][number],
-  { spec }: Mark,
-  { types }: AmberHits,
-): Pick<Hit, 'values' | 'error' | 'followed'> {
-  const [first] = rest;
-  if (typeof first === 'object' && 'error' in first) {
-    return { values: [], error: first.error, followed: undefined };
+/**
+ * A hit as its row has it. What is not looked at is never made, since there may be some hundred thousand of them in a
+ * second.
+ */
+export class ToldHit implements Hit {
+  constructor(
+    readonly mark: Mark,
+    readonly seq: number,
+    readonly row: HitRow,
+    readonly request: AmberRequest | undefined,
+    /** What came with it. */
+    readonly message: Pick<AmberHits, 'epoch' | 'types'>,
+  ) {}
+
+  get time(): number {
+    return this.row[1];
   }
-  if (typeof first === 'object' && 'changed' in first) {
-    const values = Object.entries(first.changed).map(([expression, [value, type]]) => ({
-      expression,
-      value,
-      type,
-    }));
-    return { values, error: undefined, followed: first };
+
+  get thread(): number {
+    return this.row[2];
   }
-  const expressions = spec.template ? expressionsOf(spec.template) : [];
-  const values = (rest as HitValue[]).map((value, at) => ({
-    expression: expressions[at] ?? '',
-    ...hitValue(value, types),
-  }));
-  return { values, error: undefined, followed: undefined };
+
+  get wall(): number | undefined {
+    const { epoch } = this.message;
+    return epoch === undefined ? undefined : (epoch + this.time) / 1000;
+  }
+
+  get error(): string | undefined {
+    return exceptionOf(this.row[3] as ToldValue | undefined).error;
+  }
+
+  get followed(): Followed | undefined {
+    return exceptionOf(this.row[3] as ToldValue | undefined).followed;
+  }
+
+  get values(): Hit['values'] {
+    const [, , , ...told] = this.row;
+    const { template } = this.mark.spec;
+    return valuesOf(told, template ? expressionsOf(template) : [], this.message.types);
+  }
+
+  get text(): string {
+    return textOf(this);
+  }
 }
 
 /** A hit with its text. */
 export function hitOf(hit: Omit<Hit, 'text'>): Hit {
-  const { template } = hit.mark.spec;
-  if (hit.followed) {
-    return { ...hit, text: hit.values.map(({ expression, value }) => `${expression} = ${value}`).join(', ') };
+  return { ...hit, text: textOf(hit) };
+}
+
+function textOf({ mark: { spec }, values, error, followed }: Omit<Hit, 'text'>): string {
+  return (
+    error ?? textOfValues(values, followed === undefined ? spec.template : undefined, followed !== undefined)
+  );
+}
+
+/** What a hit says: its template filled, or at a followed line (no template) each value with its name. */
+export function textOfValues(
+  values: Hit['values'],
+  template: Template | undefined,
+  isFollowed: boolean,
+): string {
+  if (isFollowed) {
+    return values.map(({ expression, value }) => `${expression} = ${value}`).join(', ');
   }
-  const values = hit.values.map(({ value }) => value);
-  return { ...hit, text: hit.error ?? (template ? fillTemplate(template, values) : values.join(' ')) };
+  const texts = values.map(({ value }) => value);
+  return template ? fillTemplate(template, texts) : texts.join(' ');
 }

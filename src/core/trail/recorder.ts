@@ -4,7 +4,8 @@ import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
 import type { BegunRequest, EndedRequest, Hit, LeftOut, PrintedLine } from '../marks/told.js';
 import type { Veil } from '../veil.js';
-import { type RecordOf, TRAIL_VERSION, type TrailEnd, type TrailRecord } from './records.js';
+import { packed, runsOf, type TrailHit } from './hits.js';
+import { type RecordOf, TRAIL_VERSION, type TrailEnd, type WrittenRecord } from './records.js';
 
 /** How many requests of a target are remembered as written: hits of one come close together. */
 const REMEMBERED = 10_000;
@@ -37,7 +38,7 @@ export class TrailRecorder {
 
   constructor(
     private readonly clock: Clock,
-    private readonly write: (record: TrailRecord) => void,
+    private readonly write: (record: WrittenRecord) => void,
     head: TrailHead,
     /** Hides secrets in what targets tell as it is: addresses, output, source. Values come hidden. */
     private readonly veil: Veil,
@@ -100,30 +101,35 @@ export class TrailRecorder {
 
   /** Hits of one target as they came, and by mark how many its limits left out. */
   tell(target: string, hits: readonly Hit[], dropped: LeftOut): void {
-    for (const hit of hits) {
-      const { mark, seq, time, wall, thread = null, request, text, values, error = null } = hit;
-      this.totals.hits += 1;
-      const owner = request ? this.#number(target, request, wall) : null;
-      this.write({
-        kind: 'hit',
-        target,
-        mark: mark.followed?.number ?? mark.number,
-        seq,
-        at: this.#at(wall),
-        time,
-        thread,
-        request: owner,
-        text,
-        values,
-        error,
-        ...followOf(hit),
-      });
+    this.totals.hits += hits.length;
+    // Hits of one request come together.
+    let last: { request: AmberRequest; number: number } | undefined;
+    const numberOf = (hit: Hit) => {
+      const { request } = hit;
+      if (request !== undefined && request !== last?.request) {
+        last = { request, number: this.#number(target, request, hit.wall) };
+      }
+      return request === undefined ? 0 : (last?.number ?? 0);
+    };
+    for (const each of runsOf(hits)) {
+      this.write(
+        Array.isArray(each)
+          ? packed(target, each, this.#wall, numberOf)
+          : this.#hit(target, each, numberOf(each) || null),
+      );
     }
     for (const [mark, { count, unread }] of dropped) {
       this.totals.dropped += count;
       const number = mark.followed?.number ?? mark.number;
       this.write({ kind: 'dropped', target, mark: number, count, unread, at: this.#at(undefined) });
     }
+  }
+
+  #hit(target: string, hit: Hit, request: number | null): TrailHit {
+    const { mark, seq, time, wall, thread = null, text, values, error = null } = hit;
+    const number = mark.followed?.number ?? mark.number;
+    const when = { at: this.#at(wall), time, thread, request };
+    return { kind: 'hit', target, mark: number, seq, ...when, text, values, error, ...followOf(hit) };
   }
 
   /** What a program has printed, and how many lines the target could not tell. */

@@ -1,7 +1,8 @@
 import { z } from 'zod';
+import { hitSchema, packedHitsSchema, unpacked } from './hits.js';
 
 /** The version of the trail format; docs/trail-format.md describes it. */
-export const TRAIL_VERSION = 2;
+export const TRAIL_VERSION = 3;
 
 /** In format 1 a target had its id only, which was called its name. */
 const trailTarget = z.union([
@@ -11,14 +12,12 @@ const trailTarget = z.union([
     .transform(({ name, runtime }) => ({ target: name, name, runtime })),
 ]);
 
-const value = z.object({ expression: z.string(), value: z.string(), type: z.string() });
-
-/** One record of a trail, a line of JSON each. Fields may be added, never changed in meaning. */
-export const trailRecordSchema = z.discriminatedUnion('kind', [
+/** One record of a trail as it is written, a line of JSON each. Fields may be added, never changed in meaning. */
+export const writtenRecordSchema = z.discriminatedUnion('kind', [
   /** The first line. */
   z.object({
     kind: z.literal('trail'),
-    version: z.union([z.literal(1), z.literal(TRAIL_VERSION)]),
+    version: z.union([z.literal(1), z.literal(2), z.literal(TRAIL_VERSION)]),
     startedAt: z.iso.datetime(),
     targets: z.array(trailTarget),
     marks: z.array(z.object({ number: z.int(), kind: z.enum(['log', 'count', 'follow']), text: z.string() })),
@@ -86,26 +85,8 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     /** Why there is no answer. */
     error: z.string().nullable(),
   }),
-  z.object({
-    kind: z.literal('hit'),
-    target: z.string(),
-    mark: z.int(),
-    seq: z.int(),
-    /** Milliseconds since the trail began. */
-    at: z.number(),
-    /** Microseconds since its target began to count. */
-    time: z.number(),
-    thread: z.int().nullable(),
-    request: z.int().nullable(),
-    text: z.string(),
-    values: z.array(value),
-    error: z.string().nullable(),
-    /**
-     * Of a line that is followed, which is about to run: its number, the call of its function by a number, and the
-     * function. `values` are then what the line before it in the same call has changed.
-     */
-    follow: z.object({ path: z.string(), line: z.int(), call: z.int(), function: z.string() }).optional(),
-  }),
+  hitSchema,
+  packedHitsSchema,
   /** What a program prints. */
   z.object({
     kind: z.literal('output'),
@@ -148,14 +129,17 @@ export const trailRecordSchema = z.discriminatedUnion('kind', [
     dropped: z.int(),
   }),
 ]);
-export type TrailRecord = z.infer<typeof trailRecordSchema>;
+export type WrittenRecord = z.infer<typeof writtenRecordSchema>;
+/** What a trail says: hits that are written together are a record each. */
+export type TrailRecord = Exclude<WrittenRecord, { kind: 'hits' }>;
 export type RecordOf<K extends TrailRecord['kind']> = Extract<TrailRecord, { kind: K }>;
 export type TrailEnd = RecordOf<'end'>['why'];
 
-/** One line of a trail; undefined when it is no record that we know. */
-export function parseRecord(line: string): TrailRecord | undefined {
+/** What one line of a trail says; undefined when it is no record that we know. */
+export function recordsOf(line: string): Iterable<TrailRecord> | undefined {
   try {
-    return trailRecordSchema.safeParse(JSON.parse(line)).data;
+    const record = writtenRecordSchema.safeParse(JSON.parse(line)).data;
+    return record?.kind === 'hits' ? [...unpacked(record)] : record && [record];
   } catch {
     return undefined;
   }

@@ -2,9 +2,10 @@ import fc from 'fast-check';
 import type { Mark } from '../../../src/core/marks/store.js';
 import type { Hit } from '../../../src/core/marks/told.js';
 import { TrailRecorder } from '../../../src/core/trail/recorder.js';
-import { type TrailRecord, trailRecordSchema } from '../../../src/core/trail/records.js';
+import type { TrailRecord, WrittenRecord } from '../../../src/core/trail/records.js';
 import { Veil } from '../../../src/core/veil.js';
 import { HandClock } from '../../support/clock.js';
+import { readBack } from '../../support/trail.js';
 
 const mark: Mark = {
   number: 3,
@@ -28,10 +29,10 @@ const hit = (seq: number, id: number | undefined): Hit => ({
 
 function recorded(told: (recorder: TrailRecorder, clock: HandClock) => void): TrailRecord[] {
   const clock = new HandClock();
-  const records: TrailRecord[] = [];
+  const records: WrittenRecord[] = [];
   const head = { startedAt: '2026-05-01T07:45:00.000Z', targets: [], marks: [], veil: true };
   told(new TrailRecorder(clock, (record) => records.push(record), head, new Veil()), clock);
-  return records.map((record) => trailRecordSchema.parse(JSON.parse(JSON.stringify(record))));
+  return readBack(records);
 }
 
 it('names a request before its first hit, once, and gives the time since the trail began', () => {

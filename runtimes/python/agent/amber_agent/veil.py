@@ -22,6 +22,7 @@ class Veil:
         names = "|".join([NAMES] + [re.escape(name) for name in more])
         self._name = re.compile(names, re.IGNORECASE)
         self._stems = STEMS + tuple(name.lower() for name in more)
+        self._any_stem = re.compile("|".join([re.escape(stem) for stem in self._stems if stem.isascii()]))
         # Compiled when a text has a stem, which most have not.
         self._rules: list = []
         self._texts = [(needs, names.join(parts)) for needs, parts in TEXTS]
@@ -48,7 +49,9 @@ class Veil:
         if self._lifted:
             return ()
         lower = encoded.lower()
-        return tuple([stem for stem in self._stems if stem in lower or not stem.isascii()])
+        # In one search for all of them, since messages of many hits are long.
+        has_one = self._any_stem.search(lower) is not None
+        return tuple([stem for stem in self._stems if (has_one and stem in lower) or not stem.isascii()])
 
     def masked_with(self, data, stems: tuple):
         """Plain data with what its texts say hidden; `stems`: those that it has."""

@@ -43,6 +43,8 @@ module AmberAgent
     # Hits in one message, and hits that may wait for a client that reads slowly.
     BATCH = 500
     MOST_WAITING = 20_000
+    # So many that wait let the serving thread come to its turn.
+    CROWD = 5_000
     # Bytes that may lie in the outbox before no more hits are put there.
     MOST_UNSENT = 4 * 1024 * 1024
     # Seconds that a hit may wait for others to go with it.
@@ -189,6 +191,8 @@ module AmberAgent
       waiting << hit
       size = waiting.size
       @waker.wake if size == 1 || size == BATCH
+      # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room.
+      Thread.pass if (size % CROWD).zero?
     end
 
     def leave_out(mark)
@@ -215,17 +219,32 @@ module AmberAgent
     end
 
     def send_rows(batch, left_out, ended)
-      hits = batch.map { |mark, at, thread, values| [mark.id, at - @began, @session.threads.id_of(thread), *values] }
-      body = { 'first' => @first, 'epoch' => @epoch, 'types' => TYPES, 'hits' => hits, 'dropped' => left_out }
+      body = { 'first' => @first, 'epoch' => @epoch, 'types' => TYPES, 'hits' => rows_of(batch), 'dropped' => left_out }
       body.update(requests_of(batch, ended))
       @session.event('amberHits', body)
       @first += batch.size
       100 * (batch.size + (body['begun'] || []).size)
     end
 
+    # Hits as rows. Those of one mark and thread come together, and most have one value.
+    def rows_of(batch)
+      last_mark = last_thread = id = thread_id = nil
+      batch.map do |mark, at, thread, values|
+        unless mark.equal?(last_mark) && thread.equal?(last_thread)
+          last_mark = mark
+          last_thread = thread
+          id = mark.id
+          thread_id = @session.threads.id_of(thread)
+        end
+        values.size == 1 ? [id, at - @began, thread_id, values[0]] : [id, at - @began, thread_id, *values]
+      end
+    end
+
     # Which request each hit belongs to, those that the client does not know yet, and those that are over.
     def requests_of(batch, ended)
-      requests = batch.map(&:last)
+      # The last one stands for what follows: mostly all hits belong to the same.
+      first = batch.first&.last
+      requests = (batch.all? { |hit| hit.last.equal?(first) } ? batch.first(1) : batch).map(&:last)
       begun = @begun.shift(@begun.size)
       begun.concat(requests.compact.uniq(&:id).reject(&:told)).each { |request| request.told = true }
       body = {}

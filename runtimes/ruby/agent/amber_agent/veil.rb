@@ -33,6 +33,7 @@ module AmberAgent
       names = [VeilRules::NAMES, *own].join('|')
       @name = /#{names}/i
       @stems = VeilRules::STEMS + more.map(&:downcase)
+      @any_stem = Regexp.new(@stems.select(&:ascii_only?).map { |stem| Regexp.escape(stem) }.join('|'), Regexp::IGNORECASE)
       @rules = VeilRules::TEXTS.map { |needs, parts| [needs, Regexp.new(parts.join(names), Regexp::IGNORECASE)] }
     end
 
@@ -72,6 +73,9 @@ module AmberAgent
     # The stems that a text in JSON has: most have none, and then there is nothing to be looked for.
     def stems_in(encoded)
       return [] if @lifted
+
+      # In one search for all of them, since messages of many hits are long.
+      return @stems.reject(&:ascii_only?) unless @any_stem.match?(encoded)
 
       lower = encoded.downcase
       @stems.select { |stem| lower.include?(stem) || !stem.ascii_only? }
