@@ -163,6 +163,10 @@ class FileBinding:
             mark.note = place.note
             mark.opens = place.line in source.lines.openings
             placed.append(mark)
+        followed = [mark for mark in placed if mark.kind == "follow"]
+        effects = source.effects([mark.line for mark in followed]) if followed else None
+        for mark in followed:
+            mark.effects, mark.after = effects, {}
         return placed
 
     def _remember(self, key: tuple, code: CodeType, marks: tuple) -> None:

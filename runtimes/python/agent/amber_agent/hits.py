@@ -10,13 +10,12 @@ import sys
 from _thread import get_ident
 from collections import deque
 from itertools import count
-from json.encoder import encode_basestring_ascii as _quoted
 from time import monotonic, perf_counter_ns, time_ns
 
 from .served import current
 from .values import text_of, type_name
 from .veil import HIDDEN
-from .wire import Json, compact
+from .wire import Json, compact, quoted
 
 # Hits in one message, and hits that may wait for a client that reads slowly.
 BATCH = 500
@@ -79,12 +78,18 @@ class Limits:
         return True
 
 
+class Step(tuple):
+    """What a followed line tells: the number of the call, the name of its function as JSON, and the members of what has changed."""
+
+    __slots__ = ()
+
+
 class Hits:
     """What has been told and not sent yet."""
 
     def __init__(self, session) -> None:
         self._session = session
-        self._waiting: deque = deque()
+        self.queue: deque = deque()
         self._seq = 1
         # Since when something waits, as the serving thread has seen it.
         self._since = None
@@ -110,7 +115,7 @@ class Hits:
 
     @property
     def waiting(self) -> bool:
-        return bool(self._waiting or self._dropped or self._begun or self._ended or self._printed)
+        return bool(self.queue or self._dropped or self._begun or self._ended or self._printed)
 
     def begun(self, request) -> None:
         """A request begins. It is told of only where every one is wanted; otherwise with its first hit."""
@@ -155,7 +160,7 @@ class Hits:
         strings and integers wait as they are; of everything else the text is made now, since it may change.
         """
         add, limits, limit = mark.hit.add, mark.limits, mark.limits.bytes
-        waiting, append, is_veiled = self._waiting, self._waiting.append, any(mark.veiled)
+        waiting, append, is_veiled = self.queue, self.queue.append, any(mark.veiled)
 
         def log(*values):
             if not mark.live:
@@ -166,7 +171,7 @@ class Hits:
             if now >= limits.ends:
                 limits.begin(now)
             if limits.told >= limits.until or len(waiting) >= MOST_WAITING:
-                self._leave_out(mark)
+                self.leave_out(mark)
                 return
             limits.told += 1
             if is_veiled:
@@ -191,19 +196,19 @@ class Hits:
 
     def may_tell(self, mark) -> bool:
         """Whether the limits of a mark leave room for a hit; one that they do not is counted."""
-        if mark.limits.allow(perf_counter_ns()) and len(self._waiting) < MOST_WAITING:
+        if mark.limits.allow(perf_counter_ns()) and len(self.queue) < MOST_WAITING:
             return True
-        self._leave_out(mark)
+        self.leave_out(mark)
         return False
 
     def append(self, mark, told) -> None:
         """A hit in this thread, as it is to be told."""
-        waiting = self._waiting
+        waiting = self.queue
         waiting.append((mark, perf_counter_ns(), get_ident(), told, current()))
         if len(waiting) == 1 or len(waiting) == BATCH:
             self.wake()
 
-    def _leave_out(self, mark) -> None:
+    def leave_out(self, mark) -> None:
         mark.dropped.add()
         self._dropped[mark.id] = mark
 
@@ -216,7 +221,7 @@ class Hits:
 
     def due_in(self) -> float:
         """Seconds until what waits is to be sent (the serving thread): at once when it is much."""
-        if len(self._waiting) >= BATCH:
+        if len(self.queue) >= BATCH:
             return 0.0
         now = monotonic()
         if self._since is None:
@@ -228,9 +233,9 @@ class Hits:
         self._since = None
         # Who has ended by now has told all its hits.
         ended = len(self._ended)
-        while self._waiting and unsent <= MOST_UNSENT:
-            count_now = min(len(self._waiting), BATCH)
-            unsent += self._send([self._waiting.popleft() for _ in range(count_now)])
+        while self.queue and unsent <= MOST_UNSENT:
+            count_now = min(len(self.queue), BATCH)
+            unsent += self._send([self.queue.popleft() for _ in range(count_now)])
         if (self._dropped or self._begun or self._printed or ended) and unsent <= MOST_UNSENT:
             self._send([], ended)
 
@@ -249,23 +254,36 @@ class Hits:
         body = {"first": self._seq, "epoch": self._epoch, "types": _TYPES, "dropped": dropped}
         self._seq += len(batch)
         body.update(self._requests_of(batch, ended))
-        self._session.event("amberHits", Json('%s,"hits":[%s]}' % (compact(body)[:-1], self._rows(batch))))
+        rows, said = self._rows(batch)
+        head = compact(body)
+        self._session.event("amberHits", Json('%s,"hits":[%s]}' % (head[:-1], rows), head + said))
         return 100 * (len(batch) + len(body.get("begun", ())) + len(body.get("printed", ())))
 
-    def _rows(self, batch: list) -> str:
-        """Hits as rows of JSON: written by hand, which takes half of the time of making them for the encoder."""
+    def _rows(self, batch: list) -> tuple:
+        """Hits as rows of JSON, and all that their values say, in which there may be something to hide.
+
+        Written by hand, which takes half of the time of making them for the encoder.
+        """
         began, id_of = self._began, self._session.threads.id_of
         rows: list = []
-        last_mark = last_ident = None
-        begin = middle = ""
+        said: list = []
+        last_ident = None
+        middle = ""
         for mark, at, ident, values, _request in batch:
-            if mark is not last_mark or ident != last_ident:
-                last_mark, last_ident = mark, ident
-                begin, middle = "[%d," % mark.id, ",%d" % id_of(ident)
-            value = values[0] if len(values) == 1 else None
-            told = f",{value}" if type(value) is int else _values(values)
-            rows.append(f"{begin}{(at - began) // 1000}{middle}{told}]")
-        return ",".join(rows)
+            if ident != last_ident:
+                last_ident, middle = ident, ",%d" % id_of(ident)
+            if type(values) is Step:
+                call, name, changed = values
+                told = f',{{"frame":{call},"name":{name},"changed":{{{changed[:-1]}}}}}'
+                if changed:
+                    said.append(changed)
+            elif len(values) == 1 and type(values[0]) is int:
+                told = f",{values[0]}"
+            else:
+                told = _values(values)
+                said.append(told)
+            rows.append(f"[{mark.id},{(at - began) // 1000}{middle}{told}]")
+        return ",".join(rows), "".join(said)
 
     def _requests_of(self, batch: list, ended: int) -> dict:
         """Which request each hit belongs to, those that the client does not know yet, and those that are over."""
@@ -310,7 +328,7 @@ def _values(values) -> str:
     """The values of a row: strings and integers as they are, pairs of text and type, or one object in their place."""
     return "".join(
         [
-            ",%d" % value if type(value) is int else "," + (_quoted(value) if type(value) is str else compact(value))
+            ",%d" % value if type(value) is int else "," + (quoted(value) if type(value) is str else compact(value))
             for value in values
         ]
     )

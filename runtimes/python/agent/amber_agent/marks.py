@@ -82,6 +82,10 @@ class Mark:
         self.reason = ""
         # Whether it stands on the first statement of a function: every call passes it once, before all others.
         self.opens = False
+        # What may have changed between the lines of its file that are followed.
+        self.effects = None
+        # By the line before: what may have changed since.
+        self.after: dict = {}
         # Of a function by name: its first and its last line, and how many have that name.
         self.extent = None
         self.namesakes = 1

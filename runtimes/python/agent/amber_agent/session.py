@@ -44,7 +44,7 @@ class Session:
     def __init__(self, post, refuses) -> None:
         self._post = post
         self._lock = allocate_lock()
-        self._busy: set = set()
+        self.busy: set = set()
         self._steppers: dict = {}
         self._ended = False
         self.serving_ident = get_ident()
@@ -159,13 +159,13 @@ class Session:
 
     def is_busy(self, ident: int) -> bool:
         """Whether the thread runs something of ours, where no mark may stop it."""
-        return ident in self._busy or ident == self.serving_ident
+        return ident in self.busy or ident == self.serving_ident
 
     def set_busy(self, ident: int, busy: bool) -> None:
         if busy:
-            self._busy.add(ident)
+            self.busy.add(ident)
         else:
-            self._busy.discard(ident)
+            self.busy.discard(ident)
 
     def trouble(self, what: str, error: BaseException) -> None:
         """Something of ours failed; the client is told, the program is not."""

@@ -6,6 +6,7 @@ import ast
 from types import CodeType
 
 from . import quiet
+from .effects import Effects
 from .lines import Lines
 from .live import equal_codes
 from .splice import Part, compile_plain, twins
@@ -53,6 +54,10 @@ class Source:
                 if equal_codes(code, compile_plain(part.of(self._tree), self.path, part.mode, flags)):
                     return part
         return None
+
+    def effects(self, followed: list) -> Effects:
+        """What statements of the file change, between the lines that are followed."""
+        return Effects(quiet.parse(self.text, self.path), followed)
 
     def code_at(self, line: int) -> tuple:
         """The path of the innermost code object that `line` belongs to."""

@@ -76,7 +76,7 @@ def _text(value, limit: int, depth: int, seen: tuple) -> str:
         return repr(value)
     if id(value) in seen:
         return "<the same %s again>" % cls.__name__
-    if cls in (list, tuple, set, frozenset, dict, deque):
+    if cls in _BRACKETS:
         return _container(value, limit, depth, seen + (id(value),))
     if isinstance(value, ModuleType):
         return "<module %s>" % value.__name__
@@ -113,32 +113,78 @@ def _long_text(value, limit: int) -> str:
     return "%r… (%s %s)" % (value[:limit], format(len(value), ","), unit)
 
 
+# So many members at most are looked at before anything else is tried; integers whose text is quickly made.
+_FEW = 12
+_SMALL = 1 << 53
+_BRACKETS = {
+    list: ("[", "]"),
+    tuple: ("(", ")"),
+    set: ("{", "}"),
+    frozenset: ("frozenset({", "})"),
+    dict: ("{", "}"),
+    deque: ("deque([", "])"),
+}
+
+
+def _part(value, limit: int, depth: int, seen: tuple) -> str:
+    """As `_text`; what most members are is found out first."""
+    cls = type(value)
+    if cls is str and len(value) <= limit or cls is bool or value is None:
+        return repr(value)
+    return _text(value, limit, depth, seen)
+
+
+def _is_simple(value, is_dict: bool, limit: int, hides) -> bool:
+    """Whether the interpreter's own text of a container is ours: nothing in it is long, secret or has code of its own."""
+    if is_dict:
+        for key in value:
+            if type(key) is not str or len(key) > 60 or hides(key):
+                return False
+        value = value.values()
+    for item in value:
+        kind = type(item)
+        if not (
+            kind is str
+            and len(item) <= limit
+            or kind is int
+            and -_SMALL < item < _SMALL
+            or kind is bool
+            or item is None
+            or kind is float
+        ):
+            return False
+    return True
+
+
 def _container(value, limit: int, depth: int, seen: tuple) -> str:
     cls = type(value)
-    before, after = {
-        list: ("[", "]"),
-        tuple: ("(", ",)" if len(value) == 1 else ")"),
-        set: ("{", "}"),
-        frozenset: ("frozenset({", "})"),
-        dict: ("{", "}"),
-        deque: ("deque([", "])"),
-    }[cls]
+    before, after = _BRACKETS[cls]
     if not value:
         return repr(value)
+    if cls is tuple and len(value) == 1:
+        after = ",)"
     if depth == 0:
         return before + "… %s" % format(len(value), ",") + after
+    is_dict = cls is dict
+    hides = veil.current().hides
+    inner = max(limit // 2, 20)
+    if len(value) <= _FEW:
+        # Of a copy, since another thread may write into it meanwhile.
+        here = value if cls is tuple or cls is frozenset else value.copy()
+        if _is_simple(here, is_dict, inner, hides):
+            text = repr(here)
+            if len(text) <= limit:
+                return text
     parts = []
     used = 0
-    items = value.items() if cls is dict else value
     # The container may grow while it is read: another thread owns it too.
-    for item in islice(list(islice(items, 60)), 50):
-        if cls is dict:
-            part = "%s: %s" % (
-                _text(item[0], 60, 1, seen),
-                _under(item[0], item[1], max(limit // 2, 20), depth - 1, seen),
-            )
+    for item in list(islice(value.items() if is_dict else value, 50)):
+        if is_dict:
+            key, held = item
+            shown = veil.HIDDEN if hides(key) else _part(held, inner, depth - 1, seen)
+            part = f"{_part(key, 60, 1, seen)}: {shown}"
         else:
-            part = _text(item, max(limit // 2, 20), depth - 1, seen)
+            part = _part(item, inner, depth - 1, seen)
         used += len(part) + 2
         if parts and used > limit:
             break

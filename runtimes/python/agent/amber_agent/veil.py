@@ -14,6 +14,10 @@ from .veil_rules import HIDDEN, NAMES, STEMS, TEXTS
 _LAST_NAME = re.compile(r"([A-Za-z_][A-Za-z0-9_-]*)[\"']?\]?\s*$")
 
 
+# Names that are remembered at once.
+MOST_KNOWN = 2_000
+
+
 class Veil:
     """Which names are secret. Everything is shown while it is lifted."""
 
@@ -21,15 +25,23 @@ class Veil:
         self._lifted = lifted
         names = "|".join([NAMES] + [re.escape(name) for name in more])
         self._name = re.compile(names, re.IGNORECASE)
+        # Names that have been asked about: the same ones come again and again.
+        self._known: dict = {}
         self._stems = STEMS + tuple(name.lower() for name in more)
-        self._any_stem = re.compile("|".join([re.escape(stem) for stem in self._stems if stem.isascii()]))
         # Compiled when a text has a stem, which most have not.
         self._rules: list = []
         self._texts = [(needs, names.join(parts)) for needs, parts in TEXTS]
 
     def hides(self, name) -> bool:
         """Whether what is stored under `name` is hidden."""
-        return not self._lifted and isinstance(name, str) and self._name.search(name) is not None
+        if self._lifted or not isinstance(name, str):
+            return False
+        known = self._known.get(name)
+        if known is None:
+            if len(self._known) >= MOST_KNOWN:
+                self._known.clear()
+            known = self._known[name] = self._name.search(name) is not None
+        return known
 
     def hides_expression(self, text: str) -> bool:
         """Whether an expression ends in a name that is hidden."""
@@ -49,9 +61,7 @@ class Veil:
         if self._lifted:
             return ()
         lower = encoded.lower()
-        # In one search for all of them, since messages of many hits are long.
-        has_one = self._any_stem.search(lower) is not None
-        return tuple([stem for stem in self._stems if (has_one and stem in lower) or not stem.isascii()])
+        return tuple([stem for stem in self._stems if stem in lower or not stem.isascii()])
 
     def masked_with(self, data, stems: tuple):
         """Plain data with what its texts say hidden; `stems`: those that it has."""

@@ -79,15 +79,24 @@ class FrameReader:
 _EXACT = ("source", "initialize")
 
 
-class Json(str):
-    """A body that is JSON already."""
+class Json:
+    """A body that is JSON already. `said`: what of it may say something that is to be hidden."""
 
-    __slots__ = ()
+    __slots__ = ("text", "said")
+
+    def __init__(self, text: str, said: str) -> None:
+        self.text = text
+        self.said = said
+
+
+# A text as JSON.
+quoted = json.encoder.encode_basestring_ascii
+_encoder = json.JSONEncoder(separators=(",", ":"))
 
 
 def compact(data) -> str:
     """Data as JSON without a space. Lone surrogates (undecodable file names) are escaped by JSON itself."""
-    return json.dumps(data, separators=(",", ":"))
+    return _encoder.encode(data)
 
 
 def encode(message: dict) -> bytes:
@@ -96,20 +105,22 @@ def encode(message: dict) -> bytes:
     if body is None:
         text = compact(message)
     else:
-        if message.get("command") not in _EXACT:
-            body = _shown(body)
         head = {key: value for key, value in message.items() if key != "body"}
-        text = '%s,"body":%s}' % (compact(head)[:-1], body if type(body) is Json else compact(body))
+        shown = compact(body) if message.get("command") in _EXACT else _shown(body)
+        text = '%s,"body":%s}' % (compact(head)[:-1], shown)
     frame = text.encode("ascii")
     return b"Content-Length: %d\r\n\r\n%s" % (len(frame), frame)
 
 
-def _shown(body) -> Json:
+def _shown(body) -> str:
     """A body as JSON; what is to be hidden in it is looked for in its text, which has to be made anyway."""
-    text = body if type(body) is Json else Json(compact(body))
+    if type(body) is Json:
+        text, said = body.text, body.said
+    else:
+        text = said = compact(body)
     current = veil.current()
-    stems = current.stems_in(text)
-    return Json(compact(current.masked_with(json.loads(text), stems))) if stems else text
+    stems = current.stems_in(said)
+    return compact(current.masked_with(json.loads(text), stems)) if stems else text
 
 
 class Outbox:
