@@ -6,59 +6,115 @@ namespace AmberLantern;
 /**
  * Lines that are followed: at each, which variables of the function have changed since its line before. A call is told from
  * another by how deep it stands, and from the one before it in the same place by passing the function's first point.
+ *
+ * Of a value in which nothing can change unseen a copy is kept, which costs nothing until the program writes into it; where
+ * it is still the same no text is made.
  */
 final class Followed
 {
     /** Characters of a value that are compared and told. */
     private const WIDTH = 200;
+    /** Bytes of a text, and members of an array, of which a copy is kept: the program pays for writing into what is shared. */
+    private const LONGEST = 1_000;
+    private const MOST = 100;
+    private const DEPTH = 4;
     /** Variables that are not the function's own. */
     private const GLOBALS = ['GLOBALS', '_GET', '_POST', '_COOKIE', '_FILES', '_SERVER', '_ENV', '_REQUEST', '_SESSION', 'argv', 'argc'];
 
-    /** @var array<int, array{int, array<string, array{string, string}>}> by depth: number of the call, texts and types */
+    /** @var array<int, int> by depth: the number of the call */
     private static array $calls = [];
+    /** @var array<int, array<string, array{string, string, bool, mixed}>> by depth and name: text, type, and a copy if there is one */
+    private static array $prints = [];
     private static int $next = 0;
+    /** @var array<string, bool|null> by name: whether it is secret; null: not the function's own */
+    private static array $names = [];
+    /** @var array<string, array{bool, string}> by file and point: whether a call begins there, and its function */
+    private static array $points = [];
 
     /** @param array<string, mixed> $variables */
-    public static function pass(int $number, array $variables, Outline $outline, int $point): void
+    public static function pass(int $number, array $variables, string $id, int $point): void
     {
         $now = \microtime(true);
         if (!Hits::isAllowed($number, $now)) {
             return;
         }
+        [$opens, $function] = self::$points["$id $point"] ??= self::about($id, $point);
         $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS));
-        $known = self::$calls[$depth] ?? null;
-        [$call, $before] = $known === null || $outline->opens($point) ? [++self::$next, []] : $known;
-        $shown = self::shown($variables);
-        // What was called from here has ended.
-        self::$calls = \array_filter(self::$calls, static fn(int $other): bool => $other < $depth, \ARRAY_FILTER_USE_KEY);
-        self::$calls[$depth] = [$call, $shown];
-        $changed = \array_filter(
-            $shown,
-            static fn(array $value, string $name): bool => ($before[$name] ?? null) !== $value,
-            \ARRAY_FILTER_USE_BOTH,
-        );
-        $row = ['frame' => $call, 'name' => $outline->functionAt($point), 'changed' => (object) $changed];
+        foreach (\array_keys(self::$calls) as $other) {
+            // What was called from here has ended.
+            if ($other > $depth || ($opens && $other === $depth)) {
+                unset(self::$calls[$other], self::$prints[$other]);
+            }
+        }
+        self::$calls[$depth] ??= ++self::$next;
+        self::$prints[$depth] ??= [];
+        $changed = self::changed($variables, self::$prints[$depth]);
+        $row = ['frame' => self::$calls[$depth], 'name' => $function, 'changed' => (object) $changed];
         Hits::add([$number, (int) ($now * 1e6), $row], $now);
+    }
+
+    /** @return array{bool, string} */
+    private static function about(string $id, int $point): array
+    {
+        $outline = Files::outlineOf($id);
+        return [$outline->opens($point), $outline->functionAt($point)];
     }
 
     /**
      * @param array<string, mixed> $variables
+     * @param array<string, array{string, string, bool, mixed}> $prints which become those of now
      * @return array<string, array{string, string}>
      */
-    private static function shown(array $variables): array
+    private static function changed(array $variables, array &$prints): array
     {
-        $shown = [];
+        $changed = [];
         foreach ($variables as $name => $value) {
-            if (\in_array($name, self::GLOBALS, true) || \str_starts_with((string) $name, 'amber_lantern')) {
+            $print = $prints[$name] ?? null;
+            if ($print !== null && $print[2] && $print[3] === $value) {
+                continue;
+            }
+            $isSecret = self::$names[$name] ?? self::isSecret((string) $name);
+            if ($isSecret === null) {
                 continue;
             }
             $text = match (true) {
-                Veil::hides((string) $name) => Veil::HIDDEN,
+                $isSecret => Veil::HIDDEN,
                 \is_string($value) => Hits::plain($value, self::WIDTH),
                 default => Values::text($value, self::WIDTH),
             };
-            $shown["$$name"] = [$text, Values::type($value)];
+            $type = Values::type($value);
+            if ($print === null || $print[0] !== $text || $print[1] !== $type) {
+                $changed["$$name"] = [$text, $type];
+            }
+            $isKept = self::isKept($value, self::DEPTH);
+            $prints[$name] = [$text, $type, $isKept, $isKept ? $value : null];
         }
-        return $shown;
+        if (\count($prints) > \count($variables)) {
+            $prints = \array_intersect_key($prints, $variables);
+        }
+        return $changed;
+    }
+
+    private static function isSecret(string $name): ?bool
+    {
+        $isOwn = !\in_array($name, self::GLOBALS, true) && !\str_starts_with($name, 'amber_lantern');
+        return self::$names[$name] = $isOwn ? Veil::hides($name) : null;
+    }
+
+    /** Whether nothing of a value can change but by writing into this very variable. */
+    private static function isKept(mixed $value, int $depth): bool
+    {
+        if (!\is_array($value)) {
+            return \is_string($value) ? \strlen($value) <= self::LONGEST : \is_scalar($value) || $value === null;
+        }
+        if ($depth === 0 || \count($value) > self::MOST) {
+            return false;
+        }
+        foreach ($value as $key => $item) {
+            if (!self::isKept($item, $depth - 1) || \ReflectionReference::fromArrayElement($value, $key) !== null) {
+                return false;
+            }
+        }
+        return true;
     }
 }

@@ -143,7 +143,7 @@ final class Probe
                 return;
             }
             Start::need('Hits', 'Followed', 'Values', 'Veil', 'Session', 'Request');
-            Followed::pass($number, $variables, Files::outlineOf($id), $point);
+            Followed::pass($number, $variables, $id, $point);
         } catch (\Throwable $error) {
             self::giveUp($error);
         }

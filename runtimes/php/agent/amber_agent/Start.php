@@ -13,6 +13,8 @@ final class Start
     /** Whether the interpreter has opened the script already, so that it has to be included in its place. */
     public static bool $includes = false;
     public static float $began = 0.0;
+    /** @var array<string, true> classes that have been asked for: to find that out of the files costs a hit too much */
+    private static array $needed = [];
 
     /**
      * Never raises: a request that we cannot look at is served as it would be without us.
@@ -45,7 +47,10 @@ final class Start
     public static function need(string ...$names): void
     {
         foreach ($names as $name) {
-            require_once __DIR__ . "/$name.php";
+            if (!isset(self::$needed[$name])) {
+                self::$needed[$name] = true;
+                require_once __DIR__ . "/$name.php";
+            }
         }
     }
 
