@@ -91,6 +91,8 @@ changes = same = 0
   change(rng, *can.sample(random: rng))
   now = Values.text_of(held, 200)
   told = !before.eql?(Prints.of(held, 200))
+  puts "taken for the same #{seed} #{text} #{now}" if told && Prints.same?(before, held)
+  puts "not known again #{seed}" if !told && Prints::Simple === before && !Prints.same?(before, held)
   changes += 1 if now != text
   same += 1 if now == text && !told
   puts "not seen #{seed} #{text} #{now}" if now != text && !told

@@ -19,6 +19,8 @@ module AmberAgent
       # [thread, depth] -> [number of the call, prints by name]
       @calls = {}
       @next = 0
+      # Names of variables that have been asked about: whether they are secret.
+      @hidden = {}
     end
 
     # A thread stands before the line of `mark`.
@@ -46,17 +48,26 @@ module AmberAgent
     # The variables that are not what they were, as texts with types; `prints` become those of now.
     def changed(binding, prints)
       names = binding.local_variables
-      gone = prints.keys - names
-      gone.each { |name| prints.delete(name) } unless gone.empty?
-      names.each_with_object({}) do |name, changed|
+      changed = {}
+      names.each do |name|
         value = binding.local_variable_get(name)
+        before = prints[name]
+        # What most variables are is its own print.
+        next if before.equal?(value) && (!before.nil? || prints.key?(name))
+        next if String === before ? before.eql?(value) : Prints.same?(before, value)
+
         now = Prints.of(value, WIDTH)
-        next if prints.key?(name) && prints[name].eql?(now)
+        next if before.eql?(now) && prints.key?(name)
 
         prints[name] = now
-        text = Veil.current.hides_expression?(name.to_s) ? Veil::HIDDEN : text_of(value)
-        changed[name.to_s] = [text, Values.type_name(value)]
+        changed[name.name] = [hidden?(name) ? Veil::HIDDEN : text_of(value), Values.type_name(value)]
       end
+      (prints.keys - names).each { |name| prints.delete(name) } if prints.size > names.size
+      changed
+    end
+
+    def hidden?(name)
+      @hidden.fetch(name) { @hidden[name] = Veil.current.hides_expression?(name.name) }
     end
 
     def text_of(value)

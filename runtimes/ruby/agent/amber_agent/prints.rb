@@ -16,23 +16,51 @@ module AmberAgent
     # Bytes of a text that is kept as it is.
     LONGEST = 1_000
 
+    # Of an array or a hash with nothing but numbers and texts in it, as deep as it goes: what the interpreter itself sees
+    # it by. As long as that is so, there is no need to go through it again.
+    Simple = Struct.new(:kind, :seen)
+
     class << self
       # The print of a value, to be compared by `eql?`. `width`: of texts, where there are any.
       def of(value, width)
+        return Simple.new(Values::CLASS.bind_call(value), value.hash) if (Array === value || Hash === value) && simple?(value, DEPTH)
+
         print(value, DEPTH, width)
       rescue StandardError, SystemStackError
         # Somebody else has written into it meanwhile: it is like no other.
         Object.new
       end
 
+      # Whether a value is still as it was when its print was taken; the quickest way to find out.
+      def same?(before, value)
+        Simple === before && value.instance_of?(before.kind) && value.size <= MOST && before.seen == value.hash
+      rescue StandardError, SystemStackError
+        false
+      end
+
       private
 
-      def print(value, depth, width)
+      # Asked of the interpreter's own classes only: what is made of them may have a `hash` of its own.
+      def simple?(value, depth)
         case value
-        when nil, true, false, Integer, Float, Symbol then value
+        when Integer, Symbol, nil, true, false, Float then true
+        when String then value.instance_of?(String)
+        when Array
+          depth.positive? && value.instance_of?(Array) && value.size <= MOST && value.all? { |item| simple?(item, depth - 1) }
+        when Hash
+          depth.positive? && value.instance_of?(Hash) && value.size <= MOST &&
+            value.all? { |key, item| simple?(key, depth - 1) && simple?(item, depth - 1) }
+        else false
+        end
+      end
+
+      def print(value, depth, width)
+        # What most values are comes first.
+        case value
+        when Integer, Symbol, nil, true, false, Float then value
         when String then text(value)
-        when Array then [:array, value.size, members(value.first(MOST), depth, width)]
-        when Hash then [:hash, value.size, members(value.first(MOST).flatten(1), depth, width)]
+        when Array then [:array, value.size, members(value.size > MOST ? value.first(MOST) : value, depth, width)]
+        when Hash then [:hash, value.size, members(value.size > MOST ? value.first(MOST).flatten(1) : value.flatten, depth, width)]
         when Set then [:set, value.size, members(value.first(MOST), depth, width)]
         when Struct then [Values.type_name(value), members(value.to_a.first(MOST), depth, width)]
         else object(value, depth, width)
@@ -41,13 +69,15 @@ module AmberAgent
 
       # Of a text that may be changed a copy, which shares its bytes until then.
       def text(value)
+        return value if value.frozen? && value.bytesize <= LONGEST
+
         value.bytesize <= LONGEST ? value.dup.freeze : [value.bytesize, value.hash]
       end
 
       def members(values, depth, width)
         return nil if depth.zero?
 
-        values.map { |value| print(value, depth - 1, width) }
+        values.map { |value| Integer === value || Symbol === value ? value : print(value, depth - 1, width) }
       end
 
       # Whether its text is that of its instance variables.

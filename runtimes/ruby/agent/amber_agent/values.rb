@@ -86,14 +86,17 @@ module AmberAgent
         "#{quoted(value[0, limit])}… (#{count})"
       end
 
+      ESCAPED = /["\\\p{Cntrl}]|\#(?=[{$@])/.freeze
       ESCAPES = { '"' => '\\"', '\\' => '\\\\', "\n" => '\\n', "\t" => '\\t', "\r" => '\\r', "\e" => '\\e' }.freeze
 
       def quoted(value)
+        return %("#{value}") if value.encoding == Encoding::UTF_8 && value.valid_encoding? && !value.match?(ESCAPED)
+
         plain = value.encoding == Encoding::BINARY ? value.dup.force_encoding(Encoding::UTF_8) : value
         pieces = plain.valid_encoding? ? utf8(plain) : nil
         return utf8(value.inspect) if pieces.nil?
 
-        escaped = pieces.gsub(/["\\\p{Cntrl}]|\#(?=[{$@])/) do |character|
+        escaped = pieces.gsub(ESCAPED) do |character|
           character == '#' ? '\\#' : ESCAPES[character] || format('\\x%02X', character.ord)
         end
         %("#{escaped}")
