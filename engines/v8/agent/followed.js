@@ -2,11 +2,15 @@
  * What has changed from one line of a followed function to the next. One expression: a function that gives what followed
  * lines call.
  */
-((textOf, typeOf, hides, HIDDEN) => {
+((require, textOf, typeOf, hides, HIDDEN) => {
   'use strict';
   // What the program may replace later is taken now.
-  const { Map, Object } = globalThis;
-  const { is, keys } = Object;
+  const { Map, Object, Array } = globalThis;
+  const { is, keys, getOwnPropertyDescriptor, getPrototypeOf } = Object;
+  const { isArray } = Array;
+  const { isProxy } = require('node:util').types;
+  const plainPrototype = Object.prototype;
+  const listPrototype = Array.prototype;
 
   /** Calls of followed functions: by their number what they showed at their last line, by the name of the variable. */
   const calls = new Map();
@@ -33,16 +37,16 @@
   }
 
   function begun(call) {
-    const known = { prints: new Map(), used: 0 };
+    const known = { prints: new Map(), used };
     if (call > 0) {
-      calls.set(call, known);
-      if (calls.size > MOST_CALLS) {
+      if (calls.size >= MOST_CALLS) {
         // Half of them, so that it is seldom done: those that have waited longest.
         const oldest = [...calls].sort((one, other) => one[1].used - other[1].used).slice(0, MOST_CALLS / 2);
         for (const [number] of oldest) {
           calls.delete(number);
         }
       }
+      calls.set(call, known);
     }
     return known;
   }
@@ -58,24 +62,86 @@
     }
   }
 
+  /** As deep as a text goes; members of one object, and in all, that are looked at before a text is made at once. */
+  const DEPTH = 3;
+  const MOST_MEMBERS = 50;
+  const MOST_IN_ALL = 400;
+
+  /**
+   * Writes into `seen` what plain objects and lists in a value hold; making that costs a tenth of making a text.
+   * @returns whether that is all there is to see of it
+   */
+  function look(value, depth, seen) {
+    const isList = isArray(value);
+    if (isProxy(value) || getPrototypeOf(value) !== (isList ? listPrototype : plainPrototype)) {
+      return false;
+    }
+    const names = keys(value);
+    if (names.length > MOST_MEMBERS || seen.length > MOST_IN_ALL) {
+      return false;
+    }
+    seen.push(isList ? value.length : -1, names.length);
+    for (let at = 0; at < names.length; at += 1) {
+      const name = names[at];
+      const member = getOwnPropertyDescriptor(value, name);
+      if (member === undefined || !('value' in member)) {
+        return false;
+      }
+      const held = member.value;
+      if (isPlain(held)) {
+        seen.push(name, held);
+      } else if (typeof held !== 'object' || depth >= DEPTH) {
+        return false;
+      } else {
+        seen.push(name);
+        if (!look(held, depth + 1, seen)) {
+          return false;
+        }
+      }
+    }
+    return true;
+  }
+
+  function lookedAt(value) {
+    const seen = [];
+    return typeof value === 'object' && look(value, 0, seen) ? seen : undefined;
+  }
+
+  function isSeen(one, other) {
+    if (one === undefined || other === undefined || one.length !== other.length) {
+      return false;
+    }
+    for (let at = 0; at < one.length; at += 1) {
+      if (!is(one[at], other[at])) {
+        return false;
+      }
+    }
+    return true;
+  }
+
   /** A variable that is no longer what it was, as its text and type; undefined for one that is. */
   function changedValue(prints, name, value) {
     try {
       const before = prints.get(name);
       // Such a value is what it is seen by; of others nothing is kept but their text.
       if (isPlain(value) && !isSecret(name)) {
-        if (before !== undefined && before.isPlain && is(before.print, value)) {
+        if (before?.isPlain && is(before.print, value)) {
           return undefined;
         }
         prints.set(name, { isPlain: true, print: value });
         return [textOf(value, 0, WIDTH), typeOf(value)];
       }
+      const seen = isPlain(value) ? undefined : lookedAt(value);
+      if (before !== undefined && isSeen(before.seen, seen)) {
+        return undefined;
+      }
       const text = isSecret(name) ? HIDDEN : textOf(value, 0, WIDTH);
       const type = typeOf(value);
       if (before !== undefined && !before.isPlain && before.print === text && before.type === type) {
+        before.seen = seen;
         return undefined;
       }
-      prints.set(name, { isPlain: false, print: text, type });
+      prints.set(name, { isPlain: false, print: text, type, seen });
       return [text, type];
     } catch {
       return ['(cannot be shown)', typeof value];

@@ -97,7 +97,7 @@
 
   const { takes, isFor } = parts.rules();
   const conditions = parts.conditions(performance, way);
-  const followed = parts.followed(textOf, typeOf, hides, HIDDEN);
+  const followed = parts.followed(require, textOf, typeOf, hides, HIDDEN);
   let forbidEdits = () => undefined;
   const computing = new Set();
   const stale = new Set();
