@@ -18,6 +18,7 @@ import {
   startTimed,
   tellingLoop,
 } from './programs.mjs';
+import { recordingRows } from './recording.mjs';
 import { rubies, rubyRows } from './ruby.mjs';
 import { traceRows, trailRows } from './trace.mjs';
 
@@ -320,6 +321,7 @@ if (isWanted('trace')) {
   ];
   for (const [language, runtime] of languages.filter(([, runtime]) => !runtime.endsWith('undefined'))) {
     await traceRows(row, ROUNDS, language, runtime);
+    await recordingRows(row, ROUNDS, language, runtime);
   }
   trailRows((name, _runtime, ...rest) => row(name, 'trace', ...rest), 1_000_000);
 }

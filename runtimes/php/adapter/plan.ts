@@ -4,6 +4,7 @@ import {
   existsSync,
   lchownSync,
   mkdirSync,
+  readdirSync,
   readFileSync,
   renameSync,
   rmdirSync,
@@ -17,6 +18,7 @@ import { RequestError } from '../../../src/adapters/dap-server.js';
 import { systemReason } from '../../../src/core/errors.js';
 import type { MarkKind } from '../../../src/core/marks/grammar.js';
 import type { RequestPattern } from '../../../src/core/requests/pattern.js';
+import { agentFolder } from '../../../src/installation.js';
 import { sweepCache } from './cache.js';
 
 /** Milliseconds from one look at the size of the cache to the next. */
@@ -75,6 +77,7 @@ export interface Plan {
 export class PlanFolder {
   readonly #armed: string;
   readonly #cache: string;
+  readonly #agent = versionOfAgent();
   readonly #sweeping: NodeJS.Timeout;
   /** The group that the run folder is shared with, as with the workers of a server that run as another user. */
   readonly #group: number | undefined;
@@ -143,6 +146,7 @@ export class PlanFolder {
       address: `unix://${this.socket}`,
       revision: this.#revision,
       cache: this.#cache,
+      agent: this.#agent,
       counts: this.#counts,
       steps,
       picks: all.flat().some(({ only }) => only !== null),
@@ -213,4 +217,11 @@ export class PlanFolder {
       // Somebody else is attached to another process.
     }
   }
+}
+
+/** When the files of the agent were written: what it has made of the program's files is kept for as long as they stay. */
+function versionOfAgent(): string {
+  const folder = join(agentFolder('php'), 'amber_agent');
+  const times = readdirSync(folder).map((name) => Math.floor(statSync(join(folder, name)).mtimeMs));
+  return `${times.length} ${Math.max(...times)}`;
 }

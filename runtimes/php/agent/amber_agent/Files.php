@@ -285,12 +285,17 @@ final class Files
         return \substr(\sha1("$path $file " . self::agent()), 0, 20);
     }
 
-    /** The version of what makes the text. */
+    /** The version of what makes the text; the plan has it, so that a request need not look at our files. */
     private static function agent(): string
     {
         static $agent = null;
+        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . (Plan::$current['agent'] ?? self::times());
+    }
+
+    private static function times(): string
+    {
         $times = static fn(string $name): int => (int) \filemtime(__DIR__ . "/$name.php");
-        return $agent ??= Start::VERSION . \PHP_VERSION . \ini_get('short_open_tag') . \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Asking', 'Expression', 'SendSites']));
+        return \implode(' ', \array_map($times, ['Cursor', 'Files', 'Expressions', 'Declarations', 'Rewriter', 'Outline', 'Splice', 'Asking', 'Expression', 'SendSites']));
     }
 
     private static function outline(string $id, string $key, string $path): Outline

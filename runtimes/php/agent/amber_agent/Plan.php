@@ -14,6 +14,8 @@ final class Plan
 
     /** Seconds after which what has no plan beside it is taken for left behind. */
     private const LEFT_AFTER = 10;
+    /** Seconds in which whose plan it is is looked for once only: a request asks several times. */
+    private const LOOKED_FOR = 0.005;
 
     /** The folder of plans where no ini file names it (boot/lent.php), and whether the user has named the one around it. */
     public static string $lentFolder = '';
@@ -29,6 +31,8 @@ final class Plan
     /** Whether a script runs with nobody attached yet. */
     private static bool $isBlank = false;
     private static string $stamp = '';
+    /** @var array{int, string, float} a process, its state, and when that was looked for */
+    private static array $state = [0, '', 0.0];
     /** The plan as it was read last; times of files are too coarse to tell two of them apart. */
     private static string $text = '';
 
@@ -241,8 +245,15 @@ final class Plan
      */
     private static function stateOf(array $plan): string
     {
-        $stat = (string) @\file_get_contents("/proc/{$plan['client']}/stat");
-        return $stat === '' ? '' : \substr($stat, (int) \strrpos($stat, ')') + 2, 1);
+        [$client, $state, $at] = self::$state;
+        $now = \microtime(true);
+        if ($client !== $plan['client'] || $now - $at > self::LOOKED_FOR) {
+            $client = $plan['client'];
+            $stat = (string) @\file_get_contents("/proc/$client/stat");
+            $state = $stat === '' ? '' : \substr($stat, (int) \strrpos($stat, ')') + 2, 1);
+            self::$state = [$client, $state, $now];
+        }
+        return $state;
     }
 
     /**
