@@ -1,10 +1,6 @@
 import { readFileSync } from 'node:fs';
-import {
-  type RecordOf,
-  recordsOf,
-  type TrailRecord,
-  type WrittenRecord,
-} from '../../src/core/trail/records.js';
+import { recordsOf } from '../../src/core/trail/hits.js';
+import type { RecordOf, TrailRecord, WrittenRecord } from '../../src/core/trail/records.js';
 
 /** The records of a trail that was written, each as its schema has it. */
 export function trailOf(path: string): TrailRecord[] {

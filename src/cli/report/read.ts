@@ -1,6 +1,7 @@
 import { createReadStream, existsSync, statSync } from 'node:fs';
 import { AmberError } from '../../core/errors.js';
-import { recordsOf, type TrailRecord } from '../../core/trail/records.js';
+import { recordsOf } from '../../core/trail/hits.js';
+import type { TrailRecord } from '../../core/trail/records.js';
 
 /** Bytes that are read at a time. */
 const CHUNK = 1 << 20;
@@ -75,7 +76,7 @@ export async function readTrail(
   return reading;
 }
 
-function startsTrail(records: Iterable<TrailRecord> | undefined): boolean {
+function startsTrail(records: readonly TrailRecord[] | undefined): boolean {
   const [first] = records ?? [];
   return first?.kind === 'trail';
 }

@@ -1,61 +1,12 @@
-import { z } from 'zod';
-import { exceptionOf, type HitRow, ownerOf, rowsOf, valuesOf, wholeNumbers } from '../dap/hit-rows.js';
+import { exceptionOf, type HitRow, ownerOf, valuesOf } from '../dap/hit-rows.js';
 import type { Mark } from '../marks/store.js';
 import { expressionsOf, parseTemplate, type Template } from '../marks/template.js';
 import { ToldHit, textOfValues } from '../marks/told.js';
+import type { PackedHits, TrailHit } from './hit-records.js';
+import { type TrailRecord, writtenRecordSchema } from './records.js';
 
 /** Fewer hits than this are written a line each, which is easier to read. */
 const FEWEST = 8;
-/** The place of the mark in `marks`, microseconds, the thread. */
-const HEAD = 3;
-
-const value = z.object({ expression: z.string(), value: z.string(), type: z.string() });
-
-/** One hit. */
-export const hitSchema = z.object({
-  kind: z.literal('hit'),
-  target: z.string(),
-  mark: z.int(),
-  seq: z.int(),
-  /** Milliseconds since the trail began. */
-  at: z.number(),
-  /** Microseconds since its target began to count. */
-  time: z.number(),
-  thread: z.int().nullable(),
-  request: z.int().nullable(),
-  text: z.string(),
-  values: z.array(value),
-  error: z.string().nullable(),
-  /**
-   * Of a line that is followed, which is about to run: its number, the call of its function by a number, and the
-   * function. `values` are then what the line before it in the same call has changed.
-   */
-  follow: z.object({ path: z.string(), line: z.int(), call: z.int(), function: z.string() }).optional(),
-});
-export type TrailHit = z.infer<typeof hitSchema>;
-
-/** What the rows of a mark have in common: the text of a logpoint, or the line that is followed. */
-const markSchema = z.union([
-  z.object({ mark: z.int(), template: z.string() }),
-  z.object({ mark: z.int(), path: z.string(), line: z.int() }),
-]);
-
-/** Very many hits of one target in one record: rows as the target tells them. */
-export const packedHitsSchema = z.object({
-  kind: z.literal('hits'),
-  target: z.string(),
-  /** The number of the first; each after it has the next. */
-  first: z.int(),
-  /** Milliseconds since the trail began at which the microseconds of the rows are 0. */
-  from: z.number(),
-  marks: z.array(markSchema),
-  /** What a string and an integer by itself stand for. */
-  types: z.object({ text: z.string(), whole: z.string() }),
-  /** By hit: the number of its request, or 0; the last stands for those after it. Left out where no hit has one. */
-  requests: wholeNumbers.optional(),
-  rows: rowsOf<HitRow>(HEAD),
-});
-export type PackedHits = z.infer<typeof packedHitsSchema>;
 
 /** Hits that may be written in one record, or one that cannot be among others. */
 export function* runsOf<H>(hits: readonly H[]): Generator<ToldHit[] | H> {
@@ -146,15 +97,7 @@ interface Common {
 }
 
 /** Each hit of a record as a record of its own. */
-export function* unpacked({
-  target,
-  first,
-  from,
-  marks,
-  types,
-  requests,
-  rows,
-}: PackedHits): Generator<TrailHit> {
+function* unpacked({ target, first, from, marks, types, requests, rows }: PackedHits): Generator<TrailHit> {
   const commons = marks.map(readCommon);
   for (const [index, [at, time, thread, ...told]] of rows.entries()) {
     const common = commons[at];
@@ -193,4 +136,14 @@ function readCommon(common: PackedHits['marks'][number]): Common {
   }
   const template = common.template === '' ? undefined : parseTemplate(common.template);
   return { mark, place: undefined, template, expressions: template ? expressionsOf(template) : [] };
+}
+
+/** What one line of a trail says; undefined when it is no record that we know. */
+export function recordsOf(line: string): TrailRecord[] | undefined {
+  try {
+    const record = writtenRecordSchema.safeParse(JSON.parse(line)).data;
+    return record?.kind === 'hits' ? [...unpacked(record)] : record && [record];
+  } catch {
+    return undefined;
+  }
 }

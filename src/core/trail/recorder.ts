@@ -4,7 +4,8 @@ import type { AmberRequest } from '../dap/extensions.js';
 import type { Mark } from '../marks/store.js';
 import type { BegunRequest, EndedRequest, Hit, LeftOut, PrintedLine } from '../marks/told.js';
 import type { Veil } from '../veil.js';
-import { packed, runsOf, type TrailHit } from './hits.js';
+import type { TrailHit } from './hit-records.js';
+import { packed, runsOf } from './hits.js';
 import { type RecordOf, TRAIL_VERSION, type TrailEnd, type WrittenRecord } from './records.js';
 
 /** How many requests of a target are remembered as written: hits of one come close together. */

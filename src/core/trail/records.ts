@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { hitSchema, packedHitsSchema, unpacked } from './hits.js';
+import { hitSchema, packedHitsSchema } from './hit-records.js';
 
 /** The version of the trail format; docs/trail-format.md describes it. */
 export const TRAIL_VERSION = 3;
@@ -134,13 +134,3 @@ export type WrittenRecord = z.infer<typeof writtenRecordSchema>;
 export type TrailRecord = Exclude<WrittenRecord, { kind: 'hits' }>;
 export type RecordOf<K extends TrailRecord['kind']> = Extract<TrailRecord, { kind: K }>;
 export type TrailEnd = RecordOf<'end'>['why'];
-
-/** What one line of a trail says; undefined when it is no record that we know. */
-export function recordsOf(line: string): Iterable<TrailRecord> | undefined {
-  try {
-    const record = writtenRecordSchema.safeParse(JSON.parse(line)).data;
-    return record?.kind === 'hits' ? [...unpacked(record)] : record && [record];
-  } catch {
-    return undefined;
-  }
-}
