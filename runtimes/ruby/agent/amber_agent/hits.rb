@@ -191,8 +191,9 @@ module AmberAgent
       waiting << hit
       size = waiting.size
       @waker.wake if size == 1 || size == BATCH
-      # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room.
-      Thread.pass if (size % CROWD).zero?
+      # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room. What is to be
+      # raised in this thread waits until it is in the program's own code again.
+      Thread.handle_interrupt(Exception => :never) { Thread.pass } if (size % CROWD).zero?
     end
 
     def leave_out(mark)
