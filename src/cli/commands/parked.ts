@@ -1,4 +1,4 @@
-import { AmberError } from '../../core/errors.js';
+import { AmberError, exitCodeOf } from '../../core/errors.js';
 import { standardOutput } from '../context.js';
 import { endSession, hasTarget, parkedSessions } from '../parked/sessions.js';
 import { parkedTable } from '../render/parked.js';
@@ -32,11 +32,16 @@ export async function parked(wanted: string[], options: { json?: boolean; end?: 
   if (wanted.length === 0) {
     throw new AmberError('AL_USAGE', 'say which session is to end', 'amber parked --end 1, or --end all');
   }
-  const ended = [...new Set(named)];
-  await Promise.all(ended.map(endSession));
-  for (const { targets } of ended) {
+  const wantedToEnd = [...new Set(named)];
+  const left = await Promise.all(wantedToEnd.map(async (session) => !(await endSession(session))));
+  for (const [index, { pid, targets }] of wantedToEnd.entries()) {
     const names = targets.map(({ name }) => name).join(', ') || 'nothing';
-    output.remark(`ended the session on ${names}; what it held goes on without marks`);
+    if (left[index]) {
+      const hint = `\`kill ${pid}\` ends the process that keeps it; what it holds goes on within 2 s`;
+      output.error(new AmberError('AL_TIMEOUT', `the session on ${names} does not end`, hint));
+    } else {
+      output.remark(`ended the session on ${names}; what it held goes on without marks`);
+    }
   }
-  return 0;
+  return left.some(Boolean) ? exitCodeOf('AL_TIMEOUT') : 0;
 }

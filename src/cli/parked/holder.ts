@@ -1,4 +1,4 @@
-import { rmSync } from 'node:fs';
+import { renameSync, rmSync } from 'node:fs';
 import { createServer, type Server, type Socket } from 'node:net';
 import { HeldInput, HeldOutput } from './streams.js';
 import { receive, type Said, type Standing, saidSchema, send } from './wire.js';
@@ -44,7 +44,9 @@ export class Holder {
       };
       // Whoever shares the run folder (a group's, of php-fpm) is not to type here.
       const before = process.umask(0o177);
-      holder.#server.once('error', failed).listen(path);
+      // The file is there a moment before anybody listens at it: it has its name when somebody does.
+      const early = `${path}.new`;
+      holder.#server.once('error', failed).listen(early, () => renameSync(early, path));
       process.umask(before);
     });
     // Whoever ends this process asks for no last words.
@@ -67,6 +69,10 @@ export class Holder {
   /** From now on there is a session. */
   hold(held: Held): void {
     this.#held = held;
+    if (this.#isEnded) {
+      // It was to end before there was anything to be ended.
+      held.end();
+    }
   }
 
   /** The terminal is left to its shell, and the session stays. */

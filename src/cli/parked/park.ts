@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { createInterface } from 'node:readline/promises';
 import { AmberError, exitCodeOf } from '../../core/errors.js';
+import { patient } from '../../core/patience.js';
 import { isAtTerminal } from '../attach-session.js';
 import { type AttachOptions, attach, type Kept } from '../commands/attach.js';
 import { promptOutput } from '../context.js';
@@ -47,7 +48,7 @@ export async function attachParked(wanted: string[], options: AttachOptions): Pr
     },
   );
   child.unref();
-  const deadline = Date.now() + COMES_WITHIN;
+  const deadline = Date.now() + patient(COMES_WITHIN);
   while (!existsSync(path)) {
     if (child.exitCode !== null || Date.now() > deadline) {
       throw new AmberError('AL_DEFECT', 'the process that is to keep the session did not come up');

@@ -1,12 +1,14 @@
 import { readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { patient } from '../../core/patience.js';
 import { runFolder } from '../../targets/run-folder.js';
 import { connected } from './terminal.js';
 import { receive, type Standing, send, toldSchema } from './wire.js';
 
 const SOCKET = /^parked-\d+\.sock$/;
-/** Milliseconds in which a session has to say how it stands. */
+/** Milliseconds in which a session has to say how it stands, and to let go of everything. */
 const PATIENCE = 2_000;
+const ENDS_WITHIN = 10_000;
 
 /** A session that is kept, and the socket by which it is reached. */
 export interface ParkedSession extends Standing {
@@ -38,7 +40,7 @@ async function askStanding(path: string): Promise<ParkedSession | undefined> {
   }
   try {
     return await new Promise((done) => {
-      const late = setTimeout(() => done(undefined), PATIENCE);
+      const late = setTimeout(() => done(undefined), patient(PATIENCE));
       socket.once('close', () => done(undefined));
       receive(socket, toldSchema, (told) => {
         if ('standing' in told) {
@@ -53,22 +55,27 @@ async function askStanding(path: string): Promise<ParkedSession | undefined> {
   }
 }
 
-/** Has a session end: everything in its targets is let go. Done when it has. */
-export async function endSession({ path }: ParkedSession): Promise<void> {
+/** Has a session end: everything in its targets is let go. @returns whether it has, in time */
+export async function endSession({ path }: ParkedSession): Promise<boolean> {
   const socket = await connected(path).catch(() => undefined);
   if (socket === undefined) {
-    return;
+    return true;
   }
-  await new Promise<void>((done) => {
-    const late = setTimeout(done, PATIENCE);
-    socket.on('error', () => undefined);
-    socket.once('close', () => {
-      clearTimeout(late);
-      done();
+  try {
+    return await new Promise<boolean>((done) => {
+      const late = setTimeout(() => done(false), patient(ENDS_WITHIN));
+      socket.on('error', () => undefined);
+      socket.once('close', () => {
+        clearTimeout(late);
+        done(true);
+      });
+      socket.resume();
+      send(socket, { end: true });
     });
-    socket.resume();
-    send(socket, { end: true });
-  });
+  } finally {
+    // It would keep us here for as long as the session stays.
+    socket.destroy();
+  }
 }
 
 /** Whether a session has a target that is called so: its name, with or without its number, its pid, or its id. */
