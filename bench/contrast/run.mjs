@@ -25,6 +25,7 @@ import { commonStart } from '../../dist/src/core/contrast/parting.js';
 import { bySides } from '../../dist/src/core/contrast/sides.js';
 import { FORMULAS } from '../../dist/src/core/contrast/suspicion.js';
 import { verdictOf } from '../../dist/src/core/contrast/verdict.js';
+import { recordsOf } from '../../dist/src/core/trail/hits.js';
 import { AMBER, freePort, pause } from '../faults/served.mjs';
 
 const run = promisify(execFile);
@@ -189,7 +190,7 @@ function fromTrail({ good, faulty }, trail) {
 function observed(trail, good, faulty) {
   const observer = new Observer();
   for (const line of readFileSync(trail, 'utf8').trim().split('\n')) {
-    observer.add(JSON.parse(line));
+    for (const record of recordsOf(line) ?? []) observer.add(record);
   }
   const kindOf = bySides({ good: Object.keys(good), faulty: Object.keys(faulty) });
   return { observer, all: observer.observations(kindOf).filter(({ steps }) => steps.length > 0) };

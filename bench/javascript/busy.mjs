@@ -9,6 +9,7 @@ import { Agent, request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { recordsOf } from '../../dist/src/core/trail/hits.js';
 
 const AMBER = resolve(import.meta.dirname, '..', '..', 'dist', 'src', 'cli', 'main.js');
 const EXPRESS = resolve(import.meta.dirname, '..', '..', 'node_modules', 'express');
@@ -147,7 +148,7 @@ rows.push(['bare again', await measure(port, seconds)]);
 const records = readFileSync(trail, 'utf8')
   .trim()
   .split('\n')
-  .map((text) => JSON.parse(text));
+  .flatMap((text) => recordsOf(text) ?? []);
 const hits = records.filter(({ kind }) => kind === 'hit');
 console.log(`Node ${options.node}, ${options.service}, ${CLIENTS} clients, ${seconds} s`);
 for (const [name, { rate, p99, longest, wrong }] of rows) {
