@@ -1,6 +1,5 @@
 import * as asked from '../../src/adapters/arguments.js';
 import type { DapServer } from '../../src/adapters/dap-server.js';
-import { exceptionOf, type HitValue, hitValue } from '../../src/core/dap/hit-rows.js';
 import type { Left, RequestNews, ToldRows } from './delivery.js';
 import type { Mark } from './marks.js';
 import type { ThreadStop } from './stopping.js';
@@ -54,11 +53,8 @@ export class ClientEvents {
       return;
     }
     for (const [index, [, , , ...told]] of rows.entries()) {
-      const { error } = exceptionOf(told[0]);
-      const values =
-        error === undefined ? (told as HitValue[]).map((each) => hitValue(each, TYPES).value) : [];
-      const text = asked.messageText(marks[index]?.wanted.message ?? '', values);
-      this.server.event('output', { category: 'console', output: `${error ?? text}\n` });
+      const text = asked.hitText(marks[index]?.wanted.message ?? '', told, TYPES);
+      this.server.event('output', { category: 'console', output: `${text}\n` });
     }
   }
 }

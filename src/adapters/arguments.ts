@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { exceptionOf, type HitTypes, type ToldValue, valuesOf } from '../core/dap/hit-rows.js';
 import { DEFAULT_LIMITS, type Wanted } from './wanted.js';
 
 /** What the requests of DAP carry, as far as we read it. */
@@ -156,3 +157,9 @@ export const linesSchema = z.object({
   line: z.number(),
   endLine: z.number().optional(),
 });
+
+/** What a hit says to a client that knows no rows: the message with its values, or the error in their place. */
+export function hitText(message: string, told: readonly ToldValue[], types: HitTypes): string {
+  const values = valuesOf(told, [], types).map(({ value }) => value);
+  return exceptionOf(told[0]).error ?? messageText(message, values);
+}

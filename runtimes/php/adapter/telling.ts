@@ -1,13 +1,7 @@
 import { z } from 'zod';
-import { messageText } from '../../../src/adapters/arguments.js';
+import { hitText } from '../../../src/adapters/arguments.js';
 import type { DapServer } from '../../../src/adapters/dap-server.js';
-import {
-  exceptionOf,
-  type HitValue,
-  hitValue,
-  rowsOf,
-  type ToldValue,
-} from '../../../src/core/dap/hit-rows.js';
+import { rowsOf, type ToldValue } from '../../../src/core/dap/hit-rows.js';
 import type { Mark } from './marks.js';
 import type { RequestThread } from './request-thread.js';
 
@@ -153,13 +147,8 @@ export class Telling {
   #printHits(hits: readonly Row[]): void {
     for (const [id, , ...told] of hits) {
       const message = this.told.marks().find((mark) => mark.id === id)?.wanted.message ?? '';
-      const { error } = exceptionOf(told[0]);
-      const texts =
-        error === undefined ? (told as HitValue[]).map((each) => hitValue(each, TYPES).value) : [];
-      this.server.event('output', {
-        category: 'console',
-        output: `${error ?? messageText(message, texts)}\n`,
-      });
+      const text = hitText(message, told, TYPES);
+      this.server.event('output', { category: 'console', output: `${text}\n` });
     }
   }
 }

@@ -21,12 +21,17 @@ final class Followed
     /** Variables that are not the function's own. */
     private const GLOBALS = ['GLOBALS', '_GET', '_POST', '_COOKIE', '_FILES', '_SERVER', '_ENV', '_REQUEST', '_SESSION', 'argv', 'argc'];
 
+    /** What a variable is by its name. */
+    private const OWN = 0;
+    private const SECRET = 1;
+    private const NOT_OWN = 2;
+
     /** @var array<int, int> by depth: the number of the call */
     private static array $calls = [];
     /** @var array<int, array<string, array{string, string, bool, mixed}>> by depth and name: text, type, and a copy if there is one */
     private static array $prints = [];
     private static int $next = 0;
-    /** @var array<string, bool|null> by name: whether it is secret; null: not the function's own */
+    /** @var array<string, int> by name: what it is */
     private static array $names = [];
     /** @var array<string, array{bool, string}> by file and point: whether a call begins there, and its function */
     private static array $points = [];
@@ -73,12 +78,12 @@ final class Followed
             if ($print !== null && $print[2] && $print[3] === $value) {
                 continue;
             }
-            $isSecret = self::$names[$name] ?? self::isSecret((string) $name);
-            if ($isSecret === null) {
+            $kind = self::$names[$name] ??= self::kindOf((string) $name);
+            if ($kind === self::NOT_OWN) {
                 continue;
             }
             $text = match (true) {
-                $isSecret => Veil::HIDDEN,
+                $kind === self::SECRET => Veil::HIDDEN,
                 \is_string($value) => Hits::plain($value, self::WIDTH),
                 default => Values::text($value, self::WIDTH),
             };
@@ -95,10 +100,12 @@ final class Followed
         return $changed;
     }
 
-    private static function isSecret(string $name): ?bool
+    private static function kindOf(string $name): int
     {
-        $isOwn = !\in_array($name, self::GLOBALS, true) && !\str_starts_with($name, 'amber_lantern');
-        return self::$names[$name] = $isOwn ? Veil::hides($name) : null;
+        if (\in_array($name, self::GLOBALS, true) || \str_starts_with($name, 'amber_lantern')) {
+            return self::NOT_OWN;
+        }
+        return Veil::hides($name) ? self::SECRET : self::OWN;
     }
 
     /** Whether nothing of a value can change but by writing into this very variable. */

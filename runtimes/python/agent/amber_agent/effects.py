@@ -18,9 +18,7 @@ _HARMLESS = frozenset(
 )
 _FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef, ast.Lambda)
 _LOOPS = (ast.For, ast.While)
-_CROSSED = tuple(
-    getattr(ast, name) for name in "For While With AsyncFor AsyncWith ExceptHandler".split() if hasattr(ast, name)
-)
+_CROSSED = (ast.For, ast.While, ast.With, ast.AsyncFor, ast.AsyncWith, ast.ExceptHandler)
 _BLOCKS = ("body", "orelse", "finalbody", "handlers", "cases")
 _UNSURE = (
     ast.Await,
