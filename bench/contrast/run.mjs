@@ -118,7 +118,7 @@ function plainRanks(all, faultyLines) {
 /** The files of a service, and of the one that it asks. */
 function filesIn(folder) {
   return readdirSync(folder, { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile() && /\.(py|js|rb|php)$/.test(entry.name))
+    .filter((entry) => entry.isFile() && /\.(py|js|rb|php|csv)$/.test(entry.name))
     .map((entry) => relative(folder, join(entry.parentPath, entry.name)));
 }
 

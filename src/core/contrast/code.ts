@@ -18,3 +18,11 @@ export function mentions(code: string, name: string): boolean {
   const at = code.indexOf(name);
   return at >= 0 && !/\w/.test(code[at - 1] ?? '') && !/\w/.test(code[at + name.length] ?? '');
 }
+
+const LOOPS = /\b(?:for|foreach|each\w*|as|del|unset|delete|with|catch|rescue|except)\b|\|/;
+
+/** Whether code may set a variable: it stands before `=`, or in the head of a loop and the like. */
+export function maySet(code: string, name: string): boolean {
+  const [before = '', ...rest] = code.split(/(?<![=!<>])=(?![=>~])/);
+  return (rest.length > 0 && mentions(before, name)) || (LOOPS.test(code) && mentions(code, name));
+}

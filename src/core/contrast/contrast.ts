@@ -1,18 +1,24 @@
 import { byDecisions } from './alike.js';
 import { AS_ASKED, askedIn, linesAsAsked, saysWhatWasAsked } from './asked.js';
+import { asyncNamesIn } from './begun.js';
+import { byCaught } from './caught.js';
 import type { SourceText } from './code.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
 import { sharedDefaults } from './defaults.js';
+import { exchangedAt } from './exchanged.js';
 import { habitOf } from './habits.js';
 import { sharedKeys } from './keys.js';
 import { linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
+import { ordersIn, ownName } from './orders.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
 import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
 import { constantsIn, rowsOf, type Source } from './rows.js';
+import { innerLines, lineOfPart } from './statements.js';
 import { FORMULAS, type Formula } from './suspicion.js';
+import { unknownKeys } from './unknown.js';
 import { valuesApart } from './values.js';
 import { WEIGHTS } from './weights.js';
 
@@ -83,17 +89,26 @@ export function contrast(observations: readonly Observation[], options: Contrast
     (asAsked.has(key) ? AS_ASKED : 1) * (origins.passedOn.has(key) ? PASSED_ON : 1);
   for (const { key, fact, score, reason, isGiven } of separating) {
     const own = (isGiven ? GIVEN : 1) * Math.min(saysWhatWasAsked(fact, asked) ? AS_ASKED : 1, share(key));
-    add(key, WEIGHTS.value * score * own, reason);
+    add(lineOfPart(key, fact.name, text) ?? key, WEIGHTS.value * score * own, reason);
   }
   for (const [key, { score, what }] of origins.found) {
     add(key, WEIGHTS.origin * score * share(key), `${what}, and comes from here`, true);
   }
-  for (const { key, score, name, from } of defaultedAt(lines, text)) {
-    add(
-      key,
-      WEIGHTS.defaulted * score,
-      `${from} has no ${name} in faulty requests, and something else is taken here`,
-    );
+  const all = new Map([...innerLines(lines, text), ...lines]);
+  for (const { key, score, what } of defaultedAt(all, text)) {
+    add(key, WEIGHTS.defaulted * score, `${what} in faulty requests, and something else is taken here`);
+  }
+  for (const { key, score, what } of exchangedAt(lines, faults.length, sources, text)) {
+    add(key, WEIGHTS.exchanged * score, what);
+  }
+  for (const { key, score, what } of unknownKeys(
+    all,
+    faults.length,
+    sources,
+    [...asked, ...goods.map(askedIn)],
+    text,
+  )) {
+    add(key, WEIGHTS.unknownKey * score, what);
   }
   for (const { key, score, name, value } of sharedKeys(lines, text)) {
     add(
@@ -106,9 +121,10 @@ export function contrast(observations: readonly Observation[], options: Contrast
   const nexts = nextsOf(observations);
   byTurns(lines, nexts, formula, goods.length, faults.length, add);
   byInterruptions(lines, goods.length, faults.length, add);
+  byCaught(lines, formula, goods.length, faults.length, text, add);
   byEnds(faults, goods, add);
-  byDecisions(lines, separating, text, add);
-  for (const { key, fact, score, work } of decisionsOf(lines, nexts, text, constantsIn(sources))) {
+  byDecisions(all, separating, nexts, text, add);
+  for (const { key, fact, score, work } of decisionsOf(all, nexts, text, constantsIn(sources))) {
     add(
       key,
       Math.min(0.95, WEIGHTS.decides * score),
@@ -124,21 +140,37 @@ export function contrast(observations: readonly Observation[], options: Contrast
       `${shared.name} is ${shared.value} when ${shared.function} is called: all calls share its default, and have changed it`,
     );
   }
+  const rows = new Map<string, { what: string; read: number }>();
   for (const { key, reader, what } of rowsOf(faults, separating, sources, text)) {
     const read = together(evidence.get(reader) ?? []);
+    if (read > (rows.get(key)?.read ?? 0)) {
+      rows.set(key, { what, read });
+    }
+  }
+  for (const [key, { what, read }] of rows) {
     add(key, Math.min(MOST, WEIGHTS.row * read), `the row that was read: ${what}`);
   }
+  const scores = new Map<string, number>();
+  for (const [key, said] of evidence) {
+    const name = ownName(all.get(key)?.function ?? '');
+    scores.set(name, Math.max(scores.get(name) ?? 0, together(said)));
+  }
+  for (const { key, functions } of ordersIn(faults, sources)) {
+    const best = Math.max(...functions.map((name) => scores.get(name) ?? 0));
+    add(key, WEIGHTS.order * best, `in this order ${functions.join(', ')} run`);
+  }
+  const asyncNames = asyncNamesIn(sources);
   const order = orderOf(faults);
   const ranked = [...evidence]
-    .map(([key, all]) => {
-      const score = together(all);
+    .map(([key, said]) => {
+      const score = together(said);
       const early = 1 - (order.get(key) ?? order.size) / Math.max(1, order.size);
-      const place = { ...placeOf(key), function: lines.get(key)?.function ?? heads.get(key) ?? '' };
-      const habit = habitOf(text(place.file, place.line), place.file);
+      const place = { ...placeOf(key), function: all.get(key)?.function ?? heads.get(key) ?? '' };
+      const habit = habitOf(text(place.file, place.line), place.file, asyncNames);
       return {
         ...place,
         score: score * habit.factor * (1 - EARLY + EARLY * early),
-        reason: [reasonOf(all), habit.words].filter(Boolean).join('; '),
+        reason: [reasonOf(said), habit.words].filter(Boolean).join('; '),
       };
     })
     .sort((one, other) => other.score - one.score)

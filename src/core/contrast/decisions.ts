@@ -1,4 +1,6 @@
 import { appendTo } from '../collections.js';
+import { wayOf } from './alike.js';
+import { type Cut, cutsIn, losesAt, resultOf } from './arithmetic.js';
 import { codeOf, namesIn, type SourceText } from './code.js';
 import { compare, type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
 import { BYTES, ROUNDS } from './habits.js';
@@ -13,6 +15,11 @@ const DECIDES =
 const CUTS = /\w\s*\/\/?\s*\w|\bintdiv\(|\bdivmod\b|\.div\b/;
 /** Values of a line that are set beside each other; each with each, so that it grows with the square. */
 const MOST_PAIRED = 6;
+/** How much it says that something is lost by cutting a number; what is less than a cent is meant to be. */
+const LOSES = 0.75;
+const LOSES_CENTS = 0.35;
+/** Characters of a text that is set beside others. */
+const LONGEST_TEXT = 60;
 /** How much more it says where the line names both sides of what tells the kinds apart. */
 const BY_BOTH = 1.8;
 /** How much more it says where what is let pass is odd by itself: missing, blank, below zero. */
@@ -51,11 +58,12 @@ export function decisionsOf(
     if (source === undefined || line.good.size === 0 || line.faulty.size === 0 || work === undefined) {
       return [];
     }
-    const way = (step: Step) => `${nexts.get(step)?.line} ${truths(step)}`;
+    const way = (step: Step) => wayOf(step, nexts);
     const [first] = line.steps.filter(({ observation }) => observation.kind === 'faulty');
     const wanted = first && way(first.step);
     const same = line.steps.filter(({ step }) => way(step) === wanted);
-    const best = bestFact(same, namesIn(source), work, boundsIn(source, constants));
+    const known = { names: namesIn(source), bounds: boundsIn(source, constants), cuts: cutsIn(source) };
+    const best = bestFact(same, work, known);
     return best === undefined ? [] : [{ key, work, ...best }];
   });
 }
@@ -74,20 +82,20 @@ function workOf(source: string): Work | undefined {
             : undefined;
 }
 
-/** What a line has found to be true or not: which way it takes, where it only notes that. */
-function truths({ set }: Step): string {
-  return [...set]
-    .flatMap(([name, { text }]) => (/^(?:true|false)$/i.test(text) ? [`${name}=${text}`] : []))
-    .join();
-}
-
 /** What is true of the values that a line works with in its way. */
-function byWork(work: Work, named: readonly [string, Value][], bounds: readonly [string, Value][]): Fact[] {
+function byWork(
+  work: Work,
+  named: readonly [string, Value][],
+  bounds: readonly [string, Value][],
+  cuts: readonly Cut[],
+): Fact[] {
   switch (work) {
     case 'divides':
-      return remaindersIn(named);
+      return [...remaindersIn(named), ...lossesIn(named, cuts)];
     case 'cuts or rounds':
-      return fractionsIn(named);
+      return cuts.some(({ decimals }) => decimals > 0)
+        ? lossesIn(named, cuts)
+        : [...fractionsIn(named), ...lossesIn(named, cuts)];
     default:
       return [...pairsIn(named), ...atBounds(named, bounds)];
   }
@@ -101,6 +109,26 @@ function fractionsIn(named: readonly [string, Value][]): Fact[] {
       key: `${name} has a fraction`,
       words: 'is not whole',
       ...{ name, weight: 0.75, isOdd: true, isValue: false },
+    }));
+}
+
+/** What a line cuts or rounds, reckoned with the values that it has seen: where something is lost by that. */
+function lossesIn(named: readonly [string, Value][], cuts: readonly Cut[]): Fact[] {
+  const numbers = new Map(
+    named.flatMap(([name, value]) => {
+      const number = numberOf(value);
+      return number === undefined ? [] : [[name, number] as const];
+    }),
+  );
+  return cuts
+    .filter(({ expression, decimals }) => {
+      const value = resultOf(expression, (path) => numbers.get(path.join('.')));
+      return value !== undefined && losesAt(value, decimals);
+    })
+    .map(({ expression, decimals }) => ({
+      key: `${expression} has a fraction`,
+      words: decimals === 0 ? 'is not whole' : `has more than ${decimals} decimals`,
+      ...{ name: expression.trim(), weight: decimals < 2 ? LOSES : LOSES_CENTS, isOdd: true, isValue: false },
     }));
 }
 
@@ -124,9 +152,7 @@ function atBounds(named: readonly [string, Value][], bounds: readonly [string, V
 
 /** Each value that a line names beside each other one: a pair of them is what it may decide by. */
 function pairsIn(named: readonly [string, Value][]): Fact[] {
-  const plain = named.flatMap(([name, value]) =>
-    numberOf(value) === undefined ? [] : [[name, value] as const],
-  );
+  const plain = named.filter(([, value]) => isPlain(value));
   return plain
     .slice(0, MOST_PAIRED)
     .flatMap(([name, value], index) =>
@@ -134,6 +160,13 @@ function pairsIn(named: readonly [string, Value][]): Fact[] {
         .slice(index + 1, MOST_PAIRED)
         .flatMap(([other, compared]) => compare(name, value, other, compared)),
     );
+}
+
+/** A number or a short text. */
+function isPlain(value: Value): boolean {
+  return (
+    numberOf(value) !== undefined || (/^str(?:ing)?$/i.test(value.type) && value.text.length <= LONGEST_TEXT)
+  );
 }
 
 /** Whole numbers that a line divides with something left over. */
@@ -153,12 +186,18 @@ function remaindersIn(named: readonly [string, Value][]): Fact[] {
   );
 }
 
+/** What a line names: variables and parts of them, numbers of its own, and what it cuts. */
+interface Named {
+  names: ReadonlySet<string>;
+  bounds: readonly [string, Value][];
+  cuts: readonly Cut[];
+}
+
 /** The fact that separates best those who go the same way, about what the line names. */
 function bestFact(
   passes: readonly { step: Step; observation: Observation }[],
-  names: ReadonlySet<string>,
   work: Work,
-  bounds: readonly [string, Value][],
+  { names, bounds, cuts }: Named,
 ): { fact: Fact; score: number } | undefined {
   const all = new Holding();
   const held = new HeldFacts();
@@ -178,7 +217,7 @@ function bestFact(
         }
       }
     }
-    for (const fact of byWork(work, named, bounds)) {
+    for (const fact of byWork(work, named, bounds, cuts)) {
       held.note(fact, observation);
     }
   }

@@ -1,4 +1,5 @@
 import type { SourceText } from './code.js';
+import { partsOf } from './facts.js';
 import { Holding } from './held.js';
 import type { Line } from './lines.js';
 
@@ -7,9 +8,8 @@ export interface Defaulted {
   key: string;
   /** 0 to 1. */
   score: number;
-  /** What is missing from what. */
-  name: string;
-  from: string;
+  /** For people: `body has no count`, `body.count is 0`. */
+  what: string;
 }
 
 /**
@@ -22,17 +22,46 @@ const FORMS = [
   /([$@]{0,2}\w+)\??\.(\w+)\s*(?:\?\?|\|\|)/g,
 ];
 
-/** Lines that take a default for something which no faulty request has and good ones have. */
+/** Of these what is there and counts as false has its place taken as well: `body.count || 1`. */
+const BY_TRUTH = /\|\||\bor\b|\?:/;
+/** What counts as false, by the file's language; Ruby has only `false` itself, which is hardly meant. */
+const FALSE: readonly [RegExp, RegExp][] = [
+  [/\.py$/i, /^(?:-?0(?:\.0+)?|''|""|False|\[\]|\{\}|\(\))$/],
+  [/\.php$/i, /^(?:-?0(?:\.0+)?|'0?'|"0?"|false|\[\])$/],
+  [/\.[cm]?[jt]sx?$/i, /^(?:-?0(?:\.0+)?|''|""|false|NaN)$/],
+];
+
+/** Lines that take a default for what no faulty request has and good ones have, or for what is there and counts as false. */
 export function defaultedAt(lines: ReadonlyMap<string, Line>, text: SourceText): Defaulted[] {
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
-    const found = FORMS.flatMap((form) => [...source.matchAll(form)]).map(([, from = '', name = '']) => ({
-      ...{ key, name, from },
-      score: missesApart(line, from, name),
-    }));
+    const found = FORMS.flatMap((form) => [...source.matchAll(form)]).flatMap(
+      ([whole, from = '', name = '']) => [
+        { key, what: `${from} has no ${name}`, score: missesApart(line, from, name) },
+        ...(BY_TRUTH.test(whole) ? [falseApart(key, line, from, name)] : []),
+      ],
+    );
     const [best] = found.sort((one, other) => other.score - one.score);
     return best !== undefined && best.score > 0 ? [best] : [];
   });
+}
+
+/** How well it separates the kinds that a part is there and counts as false. */
+function falseApart(key: string, { place, steps }: Line, from: string, name: string): Defaulted {
+  const [, isFalse = /^$/] = FALSE.find(([language]) => language.test(place.file)) ?? [];
+  const seen = new Holding();
+  const holds = new Holding();
+  let told = '';
+  for (const { step, observation } of steps) {
+    const whole = step.before.get(from);
+    const part = whole && partsOf(from, whole).find(([each]) => each === `${from}.${name}`)?.[1].text;
+    seen.add(observation);
+    if (part !== undefined && isFalse.test(part)) {
+      holds.add(observation);
+      told = part;
+    }
+  }
+  return { key, what: `${from}.${name} is ${told}`, score: holds.apart(seen) };
 }
 
 /** How well it separates the kinds that a structure has no such part; where it is shown cut off, nobody knows. */

@@ -33,6 +33,7 @@ const WEIGHTS = {
   /** The whole of a structure: what differs in it is told by its parts. */
   structure: 0.5,
   alike: 0.35,
+  begins: 0.5,
   blanksAround: 0.7,
   foreignLetters: 0.7,
   unordered: 0.7,
@@ -44,7 +45,8 @@ const MOST_PARTS = 12;
 /** Characters of a value that may be one of a few: a longer one is a text or a structure of its own. */
 const LONGEST_VALUE = 60;
 
-const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
+/** What is not there, in all languages. */
+export const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
 const NOT_NUMBER = /^(?:NaN|nan|NAN|Decimal\('NaN'\)|-?inf|-?Infinity|-?INF)$/;
 /** What is still to come: nobody has waited for it. */
 const NOT_YET = /^(?:<coroutine object|Promise\b)/;
@@ -192,9 +194,27 @@ export function compare(name: string, value: Value, other: string, compared: Val
   if (one !== undefined && two !== undefined) {
     return [relation(one === two ? 'is as much as' : one > two ? 'is more than' : 'is less than')];
   }
-  return value.text === compared.text && value.text.length > 2
-    ? [relation('is the same as', WEIGHTS.alike)]
-    : [];
+  if (value.text === compared.text) {
+    return value.text.length > 2 ? [relation('is the same as', WEIGHTS.alike)] : [];
+  }
+  const [text, begun] = [plainText(value), plainText(compared)];
+  if (text === undefined || begun === undefined || text === begun) {
+    return [];
+  }
+  return text.startsWith(begun)
+    ? [relation('begins with', WEIGHTS.begins)]
+    : begun.startsWith(text)
+      ? [relation('is the beginning of', WEIGHTS.begins)]
+      : [];
+}
+
+/** A text of more than a letter without its quotes; undefined for everything else. */
+function plainText({ text, type }: Value): string | undefined {
+  if (!/^(?:str|string|String|text)$/.test(type)) {
+    return undefined;
+  }
+  const plain = text.replace(/^(['"])(.*)\1$/, '$2');
+  return plain.length > 1 ? plain : undefined;
 }
 
 /** The number that a value is, in the ways in which the languages write one. */

@@ -1,5 +1,6 @@
-import { namesIn, type SourceText } from './code.js';
+import { mentions, namesIn, type SourceText } from './code.js';
 import type { Step } from './observation.js';
+import { statementAt } from './statements.js';
 
 /** `return rate`, `rate`, `if (isSeason) {`, `if not sails:`, `return found ? …`. */
 const ONLY_NAME =
@@ -10,14 +11,20 @@ export class Flow {
   /** By step: the step before it and after it in the same call. */
   readonly #before: (number | undefined)[] = [];
   readonly #after: (number | undefined)[] = [];
+  /** By call: the call that has made it. */
+  readonly #callers = new Map<string, string | undefined>();
 
   constructor(
     private readonly steps: readonly Step[],
     private readonly text: SourceText,
   ) {
+    const ends = new Map(steps.map(({ call }, index) => [call, index]));
     const last = new Map<string, number>();
     steps.forEach(({ call }, index) => {
       const before = last.get(call);
+      if (before === undefined) {
+        this.#callers.set(call, this.#callerOf(index, ends));
+      }
       this.#before[index] = before;
       if (before !== undefined) {
         this.#after[before] = index;
@@ -29,7 +36,7 @@ export class Flow {
   /** The steps that have made what the line of a step works with. */
   sources(index: number): number[] {
     const step = this.steps[index];
-    const names = namesIn((step && this.text(step.file, step.line)) ?? '');
+    const names = namesIn(step ? statementAt(step.file, step.line, this.text) : '');
     if (names.size === 0) {
       return [];
     }
@@ -72,20 +79,62 @@ export class Flow {
     return first > 0 ? first - 1 : undefined;
   }
 
-  /** The last line that ran in calls which this line has made: it has returned something to it. */
+  /** The last line of the last call that this line itself has made: what it returned has come to this line. */
   returnedTo(index: number): number | undefined {
+    const call = this.steps[index]?.call;
+    const end = this.endOf(index);
+    for (let at = end; at > index; at -= 1) {
+      // The first step from behind whose call was made from here, and not from a call further in.
+      if (this.#callers.get(this.steps[at]?.call ?? '') === call) {
+        return at;
+      }
+    }
+    return undefined;
+  }
+
+  /** The last step before the line is done: of the calls that it has made, or the line itself. */
+  endOf(index: number): number {
     const next = this.#after[index];
-    const end = next === undefined ? undefined : next - 1;
-    return end !== undefined && end > index ? end : undefined;
+    const call = this.steps[index]?.call ?? '';
+    if (next !== undefined) {
+      return next - 1;
+    }
+    let end = index;
+    while (this.steps[end + 1] !== undefined && this.#isWithin(this.steps[end + 1]?.call, call)) {
+      end += 1;
+    }
+    return end;
+  }
+
+  /** Whether a call was made by another, directly or not. */
+  #isWithin(call: string | undefined, outer: string): boolean {
+    let at = this.#callers.get(call ?? '');
+    while (at !== undefined && at !== outer) {
+      at = this.#callers.get(at);
+    }
+    return at === outer;
+  }
+
+  /**
+   * The call that has made the one which begins with a step: the last one that is under way. One that has no line to come
+   * may be at its last, and is under way where that line names what is called.
+   */
+  #callerOf(index: number, ends: ReadonlyMap<string, number>): string | undefined {
+    const name = this.steps[index]?.function.split(/[.#:]+/).at(-1) ?? '';
+    let call = this.steps[index - 1]?.call;
+    while (call !== undefined) {
+      const end = ends.get(call) ?? 0;
+      const last = this.steps[end];
+      if (end > index || mentions((last && this.text(last.file, last.line)) ?? '', name)) {
+        return call;
+      }
+      call = this.#callers.get(call);
+    }
+    return undefined;
   }
 
   /** Whether a step has made the call, directly or not, in which another runs. */
   isCalling(index: number, inner: number): boolean {
-    const end = this.returnedTo(index);
-    return (
-      index < inner &&
-      this.steps[index]?.call !== this.steps[inner]?.call &&
-      (end === undefined || end >= inner)
-    );
+    return index < inner && this.steps[index]?.call !== this.steps[inner]?.call && this.endOf(index) >= inner;
   }
 }

@@ -1,3 +1,5 @@
+import { decidesByBegun, leavesBegun } from './begun.js';
+
 /** What a line does that goes wrong often, or hardly ever. */
 export interface Habit {
   /** By how much what is said against the line counts more, or less. */
@@ -13,6 +15,8 @@ export const BYTES =
 /** What cuts numbers, or rounds them. */
 export const ROUNDS =
   /\b(?:int|round|floor|ceil|trunc|number_format)\(|\.(?:toFixed|round|floor|ceil|to_i|truncate)\b|\(int\)|\bparseInt\(/;
+
+const TO_CENTS = /.*(?:,\s*|\.(?:round|toFixed)\()[2-9]\)/;
 
 interface Pattern {
   matches: RegExp;
@@ -56,6 +60,44 @@ const GUARDS =
  */
 const OFTEN: readonly Pattern[] = [
   {
+    matches: /\bHash\.new\(\s*(?:\[\]|\{\}|''|""|String\.new)\s*\)|\bArray\.new\([^,()]+,\s*(?:\[|\{|''|"")/,
+    only: ['.rb'],
+    factor: 2.5,
+    words: 'all that it makes share one value',
+  },
+  {
+    matches:
+      /\bdict\.fromkeys\([^,]+,\s*(?:\[|\{|list\(|dict\(|set\()|\[\s*(?:\[[^\]]*\]|\{[^}]*\})\s*\]\s*\*/,
+    only: ['.py'],
+    factor: 2.5,
+    words: 'all that it makes share one value',
+  },
+  {
+    matches: /\.fill\(\s*(?:\[|\{|new\s)/,
+    only: JAVASCRIPT,
+    factor: 2.5,
+    words: 'all that it makes share one value',
+  },
+  {
+    matches: /\b(?:str|mb_str)r?i?pos\((?!.*[!=]==)|\barray_search\((?!.*[!=]==)/,
+    only: ['.php'],
+    factor: 1.82,
+    words: 'it takes the first place for none',
+  },
+  {
+    matches:
+      /(?:\b(?:if|while) ?\(|&&|\|\||!)\s*[\w.]+\.(?:indexOf|search|findIndex)\((?!.*[<>!=]==?|.*[<>])/,
+    only: JAVASCRIPT,
+    factor: 1.82,
+    words: 'it takes the first place for none',
+  },
+  {
+    matches: /\b(?:if|while|and|or|not)\s+[\w.]+\.find\((?!.*(?:[!=]=|[<>]))/,
+    only: ['.py'],
+    factor: 1.82,
+    words: 'it takes the first place for none',
+  },
+  {
     matches: /\.(?:forEach|map|filter|reduce)\(\s*async\b/,
     only: JAVASCRIPT,
     factor: 1.82,
@@ -94,7 +136,8 @@ const OFTEN: readonly Pattern[] = [
   },
   { matches: /\|\|=|\bcache|\bmemo/i, factor: 1.32, words: 'it keeps what it has found' },
   {
-    matches: new RegExp(`\\w // \\w|\\bintdiv\\(|${ROUNDS.source}`),
+    // To cents is how money is mostly rounded.
+    matches: new RegExp(`^(?!${TO_CENTS.source})(?=.*(?:\\w // \\w|\\bintdiv\\(|${ROUNDS.source}))`),
     factor: 1.32,
     words: 'it cuts or rounds',
   },
@@ -122,9 +165,21 @@ const OFTEN: readonly Pattern[] = [
   },
 ];
 
-/** What a line does that goes wrong often or hardly ever; a factor of 1 where it is like any other. */
-export function habitOf(source: string | undefined, file: string): Habit {
+const NOT_WAITED: Habit = { factor: 1.82, words: 'it does not wait for what it begins' };
+
+/**
+ * What a line does that goes wrong often or hardly ever; a factor of 1 where it is like any other.
+ * @param asyncNames the project's functions that have to be waited for
+ */
+export function habitOf(
+  source: string | undefined,
+  file: string,
+  asyncNames: ReadonlySet<string> = new Set(),
+): Habit {
   const text = bare(source ?? '', file);
+  if (leavesBegun(text, asyncNames)) {
+    return { ...NOT_WAITED, factor: decidesByBegun(text) ? 2.5 : NOT_WAITED.factor };
+  }
   const language = /\.\w+$/.exec(file)?.[0].toLowerCase() ?? '';
   const rest = text.replace(GUARDS, '');
   const found = (patterns: readonly Pattern[]) =>

@@ -51,7 +51,7 @@ export function originsOf(
         return;
       }
       const returned = flow.returnedTo(index);
-      const end = returned ?? index;
+      const end = flow.endOf(index);
       let front = [{ at: index, score: found.score }];
       const seen = new Set([index]);
       for (let back = 1; back <= MOST_BACK && front.length > 0; back += 1) {
@@ -79,7 +79,7 @@ export function originsOf(
             });
           }
           // What a line sets with what a call returns is not there yet while the call runs.
-          const isSet = (flow.returnedTo(at) ?? at) <= end;
+          const isSet = flow.endOf(at) <= end;
           const before = worst.get(key);
           const isAsGood =
             before !== undefined && before.score >= found.score * AS_GOOD && holds(steps[at] as Step, before);

@@ -30,7 +30,7 @@ export function byRuns(
 }
 
 /** What a formula says beyond what it says of something that all have: 0 for that, whatever the formula gives it. */
-function aboveAll(formula: Formula, counts: Counts): number {
+export function aboveAll(formula: Formula, counts: Counts): number {
   const { allFaulty, allGood } = counts;
   const everywhere = formula({ faulty: allFaulty, allFaulty, good: allGood, allGood });
   return everywhere < 1 ? Math.max(0, (formula(counts) - everywhere) / (1 - everywhere)) : 0;

@@ -1,6 +1,6 @@
 import { appendTo } from '../collections.js';
 import { namesIn, type SourceText } from './code.js';
-import { numberOf, variableOf } from './facts.js';
+import { MISSING, numberOf, partsOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
 import { comeIn, keyOf, nameOf, type Observation, type Step, type Value } from './observation.js';
 import type { Separating } from './values.js';
@@ -29,7 +29,6 @@ const MOST_LOOKED_AT = 6;
 /** What reads from a table: an index, a look-up by name or by what it holds, or a field of what one has given. */
 const READS =
   /\[|\.(?:get|find|fetch|dig|at|detect|select|filter)\b|->\w+|\.\w+|\b(?:array_column|array_search)\(/;
-const MISSING = /^(?:None|null|nil|NULL|undefined)$/;
 const OF_ROWS = /^ (?:=|missing|negative|zero|empty|above|below|outside)/;
 const TOKEN = /'([^']*)'|"([^"]*)"|(-?\d+(?:\.\d+)?)|([A-Za-z_][\w-]*)/g;
 /** Files that hold nothing else. */
@@ -41,6 +40,7 @@ const IS_CODE =
 /**
  * The rows of tables from which values have come that tell the kinds apart. A table is made when a file is loaded, so that
  * none of its lines runs in a request: a row is known by having the value in it, and the key that was looked up.
+ * @returns each row by each line that may have read it
  */
 export function rowsOf(
   faults: readonly Observation[],
@@ -64,16 +64,17 @@ export function rowsOf(
       const apart = byKey.get(keyOf(step)) ?? [];
       const readers = apart.length === 0 ? [] : readersOf(steps, index, flow);
       for (const { fact, score } of apart) {
-        const value = comeIn(step).get(variableOf(fact.name));
+        const value = valueNamed(comeIn(step), fact.name);
         if (value === undefined) {
           continue;
         }
         for (const reader of readers) {
           for (const row of tables.rows(reader, value, text)) {
             const key = keyOf({ target: reader.target, file: row.path, line: row.line });
-            if (score > (found.get(key)?.score ?? 0)) {
+            const by = `${key}\0${keyOf(reader)}`;
+            if (score > (found.get(by)?.score ?? 0)) {
               const what = `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.source.trim()}`;
-              found.set(key, { key, reader: keyOf(reader), score, what });
+              found.set(by, { key, reader: keyOf(reader), score, what });
             }
           }
         }
@@ -81,6 +82,15 @@ export function rowsOf(
     });
   }
   return [...found.values()];
+}
+
+/** A variable's value, or that of a part of one: in a table of rows the names of parts are elsewhere. */
+function valueNamed(values: ReadonlyMap<string, Value>, name: string): Value | undefined {
+  const variable = variableOf(name);
+  const whole = values.get(variable);
+  return whole === undefined || name === variable
+    ? whole
+    : partsOf(variable, whole).find(([part]) => part === name)?.[1];
 }
 
 /** A line of data. */
@@ -120,7 +130,11 @@ class Tables {
     const keys = [...keysOf(reader, source)].filter((key) => !own.includes(key));
     const rows = MISSING.test(value.text) ? this.#withAny(keys) : this.#withAll(own, keys);
     const possible = rows.filter(({ path }) => canBeOf(path, reader.file));
-    return possible.length > MOST_ROWS ? [] : possible;
+    // The row that was read has more of what was looked up than another that has the same value.
+    const keyed = possible.map((row) => ({ row, had: keys.filter((key) => row.tokens.has(key)).length }));
+    const most = Math.max(...keyed.map(({ had }) => had));
+    const best = keyed.filter(({ had }) => had === most).map(({ row }) => row);
+    return best.length > MOST_ROWS ? [] : best;
   }
 
   /** Of what was not found there is only the key, and a row that has it and was passed by. */

@@ -1,5 +1,5 @@
-import { codeOf, mentions, type SourceText } from './code.js';
-import { type Fact, factsOf, numberOf, variableOf, withParts } from './facts.js';
+import { codeOf, maySet, mentions, type SourceText } from './code.js';
+import { type Fact, factsOf, MISSING, numberOf, variableOf, withParts } from './facts.js';
 import { setsLiteral } from './habits.js';
 import { HeldFacts } from './held.js';
 import type { Line } from './lines.js';
@@ -7,6 +7,8 @@ import { comeIn, type Observation } from './observation.js';
 import { rangeFact } from './ranges.js';
 import { separation } from './suspicion.js';
 
+/** How much it says that something is there at all where good requests have nothing. */
+const THERE = 0.6;
 /** How much it says how a value compares with one that its line does not name. */
 const ELSEWHERE = 0.6;
 
@@ -32,6 +34,9 @@ export function valuesApart(
     // A line that good requests do not run is told by that.
     const { held, setBy } = valuesAt(line);
     for (const { fact, good, faulty } of held.values()) {
+      if (isCleared(line, fact, code)) {
+        continue;
+      }
       const known = setBy.get(fact.name);
       const goods = known?.good.size ?? 0;
       const faults = known?.faulty.size ?? 0;
@@ -50,6 +55,7 @@ export function valuesApart(
           reach *
           fact.weight *
           (isNear ? 1 : ELSEWHERE) *
+          (isThere(fact, known?.texts) ? THERE : 1) *
           certainty(fact, known?.texts.size ?? 0, namesOf(known?.good), namesOf(faulty))
         : 0;
       if (score > 0) {
@@ -59,6 +65,19 @@ export function valuesApart(
     }
   }
   return separating;
+}
+
+/** Whether a fact only says that there is something where no good request has anything. */
+function isThere({ key, name }: Fact, texts: ReadonlySet<string> = new Set()): boolean {
+  return key.startsWith(`${name} type `) && [...texts].every((each) => MISSING.test(each));
+}
+
+/** Whether a variable of a block is not there any more since the block begins anew: a line that does not set it has not cleared it. */
+function isCleared({ steps }: Line, { name, key }: Fact, code: string): boolean {
+  const variable = variableOf(name);
+  return (
+    key === `${name} missing` && !maySet(code, variable) && steps.some(({ step }) => step.set.has(variable))
+  );
 }
 
 /** Whether a value is what the function was called with, and not what its first line has set. */

@@ -22,10 +22,16 @@ export const WEIGHTS = {
   origin: 0.9,
   /** It takes a default for what only good requests have. */
   defaulted: 0.75,
+  /** It calls with arguments in another order than that of the parameters that are named so. */
+  exchanged: 0.8,
+  /** It looks up what is never there, by a key that is nowhere else. */
+  unknownKey: 0.75,
   /** A key that stands for something else as well. */
   sharedKey: 0.85,
   /** A row of a table that such a value was read from: a little more than what is said of the line that has read it. */
   row: 1.15,
+  /** It says in which order functions run, one of which tells the kinds apart. */
+  order: 0.85,
   /** A default that calls before have changed. */
   sharedDefault: 0.95,
   /** All good requests run it, and no faulty one. */

@@ -1,0 +1,178 @@
+import { contrast } from '../../../src/core/contrast/contrast.js';
+import { FILE, faulty, good, path, request } from './observations.js';
+
+/** The suspects of requests against a file of its own language, and others beside it. */
+function suspects(all: Parameters<typeof contrast>[0], files: Record<string, string>) {
+  const sources = Object.entries(files).map(([file, source]) => ({
+    ...{ path: file, first: 1 },
+    lines: source.split('\n'),
+  }));
+  const text = (file: string, line: number) => sources.find((each) => each.path === file)?.lines[line - 1];
+  const named = all.map((each) => ({
+    ...each,
+    steps: each.steps.map((step) => (step.file === FILE ? { ...step, file: sources[0]?.path ?? '' } : step)),
+  }));
+  return contrast(named, { text, sources }).ranked.map(({ file, line, reason, score }) => ({
+    ...{ file: file.split('/').at(-1), line, reason, score },
+  }));
+}
+
+describe('what is known of the source', () => {
+  it('a clause that has caught an error is named beside its first line', () => {
+    const source =
+      'def weight(text):\n    try:\n        w = float(text)\n    except ValueError:\n        return 1\n    return w';
+    const all = [
+      good('one', [1, 'text=2'], [3, 'w=2.0'], [6]),
+      good('two', [1, 'text=3'], [3, 'w=3.0'], [6]),
+      faulty('three', [1, 'text=8kg'], [3], [5]),
+    ];
+    const found = suspects(all, { '/office/reading.py': source });
+    expect(found[0]).toMatchObject({
+      line: 4,
+      reason: expect.stringContaining('it has caught an error in 1 of 1'),
+    });
+    expect(found[0]?.reason).toContain('it catches errors');
+  });
+
+  it('a condition by what was only begun', () => {
+    const files = {
+      '/office/app.js':
+        'function place(sailing) {\n  if (hasRoom(sailing)) {\n    return 1;\n  }\n  return 2;\n}',
+      '/office/sailings.js':
+        'async function hasRoom(sailing) {\n  const left = sailing.seats;\n  return left > 0;\n}',
+    };
+    const all = [
+      good('one', [1, 'sailing=3'], [2], [3]),
+      good('two', [1, 'sailing=4'], [2], [3]),
+      faulty('full', [1, 'sailing=0'], [2], [3]),
+    ];
+    expect(suspects(all, files)[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('it does not wait for what it begins'),
+    });
+    const waited = {
+      ...files,
+      '/office/app.js': files['/office/app.js'].replace('hasRoom', 'await hasRoom'),
+    };
+    expect(suspects(all, waited)[0]?.reason).not.toContain('does not wait');
+  });
+
+  it('arguments in another order than the parameters that are named so', () => {
+    const files = {
+      '/office/app.py': 'def plan(start, to):\n    minutes = between(to, start)\n    return minutes',
+      '/office/roads.py': 'def between(start, to):\n    return ROADS[(start, to)]',
+    };
+    const all = [
+      good('down', [1, 'start=pier to=mill'], [2, 'minutes=11'], [3]),
+      faulty('up', [1, 'start=mill to=light'], [2, 'minutes=9'], [3]),
+    ];
+    expect(suspects(all, files)[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('it calls between(start, to) with to, start'),
+    });
+    const right = {
+      ...files,
+      '/office/app.py': files['/office/app.py'].replace('(to, start)', '(start, to)'),
+    };
+    expect(
+      suspects(all, right)
+        .map(({ reason }) => reason)
+        .join(),
+    ).not.toContain('it calls');
+  });
+
+  it('a key that is nowhere, and not one that clients may send', () => {
+    const source =
+      'def danger(kind)\n  rule = RULES[kind]\n  hazard = rule[:hazard]\n  hazard\nend\nRULES = { gas: { dangerous: true } }';
+    const all = [
+      good('timber', [1, 'kind=timber'], [2, 'rule={dry:true}'], [3], [4]),
+      faulty('gas', [1, 'kind=gas'], [2, 'rule={dangerous:true}'], [3], [4]),
+    ];
+    const reasons = (text: string) =>
+      suspects(all, { '/office/rules.rb': text }).find(({ line }) => line === 3)?.reason ?? '';
+    expect(reasons(source)).toContain('it looks up hazard in rule, where it never is');
+    expect(reasons(source.replace('dangerous: true', 'hazard: true'))).not.toContain('never is');
+  });
+
+  it('a line that says in which order functions run', () => {
+    const source = 'STEPS = [fares, meals]\ndef fares(order):\n    a = 1\ndef meals(order):\n    b = order';
+    const run = (kind: 'good' | 'faulty', name: string, value: string) =>
+      request(kind, name, [
+        ...path([3, 'a=1']).map((step) => ({ ...step, function: 'fares', call: '1' })),
+        ...path([5, `b=${value}`], [5]).map((step) => ({ ...step, function: 'meals', call: '2' })),
+      ]);
+    const all = [run('good', 'one', '4'), run('good', 'two', '5'), run('faulty', 'three', '-2')];
+    expect(suspects(all, { '/office/steps.py': source }).find(({ line }) => line === 1)?.reason).toContain(
+      'in this order fares, meals run',
+    );
+  });
+
+  it('a default that is taken for what is there and counts as false', () => {
+    const source = 'function read(body) {\n  const points = body.points || 300;\n  return points;\n}';
+    const all = [
+      good('some', [1, 'body={points:120}'], [2, 'points=120'], [3]),
+      good('more', [1, 'body={points:200}'], [2, 'points=200'], [3]),
+      faulty('none', [1, 'body={points:0}'], [2, 'points=300'], [3]),
+    ];
+    expect(suspects(all, { '/office/wish.js': source })[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining(
+        'body.points is 0 in faulty requests, and something else is taken here',
+      ),
+    });
+  });
+
+  it('what is rounded is reckoned with the values of the line', () => {
+    const source = 'def litres(miles, each):\n    used = round(miles * each)\n    return used';
+    const all = [
+      good('ten', [1, 'miles=10 each=5.4'], [2, 'used=54'], [3]),
+      good('twenty', [1, 'miles=20 each=5.4'], [2, 'used=108'], [3]),
+      faulty('three', [1, 'miles=7 each=5.4'], [2, 'used=38'], [3]),
+      faulty('eleven', [1, 'miles=12 each=5.4'], [2, 'used=65'], [3]),
+    ];
+    expect(suspects(all, { '/office/usage.py': source }).find(({ line }) => line === 2)?.reason).toContain(
+      'it cuts or rounds miles * each, which is not whole',
+    );
+  });
+
+  it('texts that begin with each other are set beside each other', () => {
+    const source =
+      '<?php\nfunction blocked($code, $word)\n{\n    if (strpos($code, $word)) {\n        return true;\n    }\n    return false;\n}';
+    const all = [
+      good('one', [4, '$code=SUMMER $word=TEST'], [7]),
+      good('two', [4, '$code=STAFF $word=TEST'], [7]),
+      faulty('three', [4, '$code=TEST-5 $word=TEST'], [7]),
+    ];
+    expect(suspects(all, { '/office/codes.php': source })[0]).toMatchObject({
+      line: 4,
+      reason: expect.stringMatching(/\$code begins with \$word .*it takes the first place for none/),
+    });
+  });
+
+  it('a variable of a block that is begun anew has not been lost by the line before', () => {
+    const source = 'def total(rows)\n  rows.each do |row|\n    each = row\n    sum = sum + 1\n  end\nend';
+    const all = [
+      good('one', [2, 'row=1'], [3, 'each=1'], [4]),
+      faulty('two', [2, 'row=1'], [3, 'each=1'], [4, 'each=nil row=2'], [3, 'each=2'], [4]),
+    ];
+    expect(
+      suspects(all, { '/office/rows.rb': source })
+        .map(({ reason }) => reason)
+        .join(),
+    ).not.toContain('each is missing');
+  });
+
+  it('of a structure the row of a table is found by the part that tells the kinds apart', () => {
+    const files = {
+      '/office/limits.py': 'def limit(boat, wind):\n    found = LIMITS.get(wind)\n    return found',
+      '/office/limits.csv': 'boat,wind,sail,stay\nKestrel,N,25,38\nKestrel,W,13,40\nPetrel,W,23,33\n',
+    };
+    const all = [
+      good('north', [1, 'boat=Kestrel wind=N'], [2, "found={'sail':25,'stay':38}"], [3]),
+      good('petrel', [1, 'boat=Petrel wind=W'], [2, "found={'sail':23,'stay':33}"], [3]),
+      faulty('west', [1, 'boat=Kestrel wind=W'], [2, "found={'sail':13,'stay':40}"], [3]),
+    ];
+    const rows = suspects(all, files).filter(({ file }) => file === 'limits.csv');
+    expect(rows.map(({ line }) => line)).toEqual([3]);
+  });
+});
