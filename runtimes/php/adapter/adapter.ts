@@ -18,6 +18,8 @@ import { Telling } from './telling.js';
 
 /** Milliseconds between looks whether the process is there still. */
 const LOOK = 500;
+/** Milliseconds from one look at what ended requests have told to the next. */
+const TOLD = 25;
 /** Code that is not the project's own: installed packages and the machine's libraries. */
 const FOREIGN_PATTERNS = ['/vendor/', '^/usr/(share|lib)/', '^phar:'];
 
@@ -89,7 +91,9 @@ export class PhpAdapter {
   #isAmber = false;
   #isConfigured = false;
   #isLeaving = false;
+  #isLeft = false;
   #watch: NodeJS.Timeout | undefined;
+  #telltale: NodeJS.Timeout | undefined;
   readonly #telling: Telling;
 
   /** Done when the client has gone and nothing is armed any more. */
@@ -110,6 +114,7 @@ export class PhpAdapter {
       telling: () => this.#telling,
       isAmber: () => this.#isAmber,
       stopped: (thread) => this.#points.stopped(thread),
+      connecting: () => this.#takeTold(),
       entered: () => this.#entered(),
     });
     this.#telling = new Telling(this.#server, {
@@ -134,6 +139,7 @@ export class PhpAdapter {
       },
       amberHeartbeat: async () => undefined,
       amberMarks: async () => {
+        this.#takeTold();
         this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
         await this.#lookForReader();
         await this.#points.look(this.#folder);
@@ -218,6 +224,8 @@ export class PhpAdapter {
         }
       }, LOOK);
       this.#watch.unref();
+      this.#telltale = setInterval(() => this.#takeTold(), TOLD);
+      this.#telltale.unref();
     }
     if (listen !== undefined) {
       await this.#listener.listenOn(listen);
@@ -233,6 +241,14 @@ export class PhpAdapter {
     }
     this.#plan = { ...this.#plan, ...plannedMarks(this.#marks.all) };
     this.#folder?.write(this.#plan);
+  }
+
+  /** Tells of requests that have ended and were not connected. */
+  #takeTold(): void {
+    const lines = this.#isLeft ? [] : (this.#folder?.takeTold() ?? []);
+    if (lines.length > 0) {
+      this.#telling.tellOver(lines, () => this.#requests.nextId());
+    }
   }
 
   /** As soon as a request has read the plan, it is known that they do. */
@@ -311,6 +327,7 @@ export class PhpAdapter {
   /** The process has ended. */
   #end(): void {
     clearInterval(this.#watch);
+    this.#takeTold();
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
     if (this.#isAmber) {
       this.#server.event('amberCounts', this.#counts());
@@ -325,9 +342,12 @@ export class PhpAdapter {
     }
     this.#isLeaving = true;
     clearInterval(this.#watch);
+    clearInterval(this.#telltale);
+    this.#takeTold();
     // First nothing new begins, then what is held goes on.
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
+    this.#isLeft = true;
     this.#folder?.remove();
     await this.#requests.detach();
     this.#listener.close();

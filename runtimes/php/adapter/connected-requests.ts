@@ -16,6 +16,8 @@ export interface Connected {
   isAmber(): boolean;
   /** A request has stopped, for whatever reason. */
   stopped(thread: RequestThread): void;
+  /** A request connects: what others have told before comes first. */
+  connecting(): void;
   /** A request has stopped only because one was asked for. */
   entered(): void;
 }
@@ -53,15 +55,22 @@ export class ConnectedRequests {
     return thread;
   }
 
+  /** The number of a request. */
+  nextId(): number {
+    const id = this.#nextThread;
+    this.#nextThread += 1;
+    return id;
+  }
+
   /** An engine has connected. */
   connect(socket: Socket): void {
     const connection = new DbgpConnection(socket);
     connection.once('init', (init) => {
-      const thread = new RequestThread(this.#nextThread, connection, init, () => {
+      this.session.connecting();
+      const thread = new RequestThread(this.nextId(), connection, init, () => {
         this.#reference += 1;
         return this.#reference;
       });
-      this.#nextThread += 1;
       this.#threads.set(thread.id, thread);
       thread.on('stopped', () => this.#onStopped(thread));
       thread.on('ended', () => this.#onEnded(thread));

@@ -20,6 +20,7 @@ import type { MarkKind } from '../../../src/core/marks/grammar.js';
 import type { RequestPattern } from '../../../src/core/requests/pattern.js';
 import { agentFolder } from '../../../src/installation.js';
 import { sweepCache } from './cache.js';
+import { ToldFile } from './told-file.js';
 
 /** Milliseconds from one look at the size of the cache to the next. */
 const SWEEP_EVERY = 15_000;
@@ -83,6 +84,7 @@ export class PlanFolder {
   readonly #group: number | undefined;
   /** The user whose run folder it is, where we are root and work for that user's processes. */
   readonly #owner: number | undefined;
+  readonly #told: ToldFile;
   #revision = 0;
 
   /** @param runFolder where the endpoints of this user are (docs/endpoints.md) */
@@ -99,6 +101,7 @@ export class PlanFolder {
       mkdirSync(folder, { recursive: true, mode: 0o700 });
       this.#share(folder, 0o2770);
     }
+    this.#told = new ToldFile(join(this.#counts, 'told'), (path) => this.#share(path, 0o660));
     sweepCache(this.#cache);
     this.#sweeping = setInterval(() => sweepCache(this.#cache), SWEEP_EVERY);
     this.#sweeping.unref();
@@ -201,6 +204,11 @@ export class PlanFolder {
     }
   }
 
+  /** What requests have told that are over, each once. */
+  takeTold(): unknown[] {
+    return this.#told.take();
+  }
+
   /** A mark is counted from the beginning again. */
   forget(mark: number): void {
     rmSync(join(this.#counts, `${mark}`), { force: true });
@@ -210,6 +218,7 @@ export class PlanFolder {
     clearInterval(this.#sweeping);
     rmSync(this.#file, { force: true });
     rmSync(this.socket, { force: true });
+    this.#told.close();
     rmSync(this.#counts, { recursive: true, force: true });
     try {
       rmdirSync(this.#armed);

@@ -26,6 +26,18 @@ const leftSchema = z.object({
   untold: z.number().default(0),
   counts: countsSchema.shape.marks.default([]),
 });
+/** A request that has only told something, and is over: a line of a file (docs/php.md). */
+const toldSchema = z.object({
+  method: z.string(),
+  target: z.string(),
+  traceparent: z.string(),
+  began: z.number(),
+  milliseconds: z.number(),
+  status: z.number().nullable(),
+  hits: rowsOf<Row>(HEAD).default([]),
+  dropped: z.record(z.string(), z.number()).default({}),
+  counts: countsSchema.shape.marks.default([]),
+});
 const troubleSchema = z.object({ text: z.string() });
 
 /** Stands for requests that have ended without telling us. */
@@ -95,6 +107,53 @@ export class Telling {
     this.#nextHit += rows.length;
   }
 
+  /**
+   * Tells of requests that are over and have never been connected, all in one event.
+   * @param nextId numbers such a request as if it had been
+   */
+  tellOver(lines: readonly unknown[], nextId: () => number): void {
+    const over = lines.flatMap((line) => {
+      const told = toldSchema.safeParse(line).data;
+      return told === undefined ? [] : [{ id: nextId(), ...told }];
+    });
+    for (const { id, counts } of over) {
+      for (const counted of counts) {
+        const mark = this.told.marks().find((each) => each.id === counted.id);
+        mark?.count(id, counted);
+        mark?.settle(id);
+      }
+    }
+    if (!this.told.isAmber()) {
+      this.#printHits(over.flatMap(({ hits }) => hits));
+      return;
+    }
+    const told = over.filter(({ hits }) => hits.length > 0 || this.told.tellsAll());
+    const rows = told.flatMap(({ id, hits }) =>
+      hits.map(([mark, time, ...values]) => [mark, this.#time(time), id, ...values]),
+    );
+    const dropped = sums(over.map((each) => each.dropped));
+    if (told.length === 0 && Object.keys(dropped).length === 0) {
+      return;
+    }
+    this.server.event('amberHits', {
+      ...(rows.length > 0 ? { first: this.#nextHit, types: TYPES } : {}),
+      hits: rows,
+      dropped,
+      epoch: this.#began * 1000,
+      ...(rows.length > 0 ? { requests: told.flatMap(({ id, hits }) => hits.map(() => id)) } : {}),
+      begun: told.map(({ id, method, target, traceparent, began }) => ({
+        ...{ id, method, target, traceparent: traceparent || null },
+        at: this.#time(began),
+      })),
+      ended: told.map(({ id, status, began, milliseconds }) => [
+        id,
+        status ?? 0,
+        this.#time(began + milliseconds * 1000),
+      ]),
+    });
+    this.#nextHit += rows.length;
+  }
+
   /** What requests could not tell, since we did not read for a while. */
   tellLeft(lines: Iterable<unknown>): void {
     for (const line of lines) {
@@ -151,4 +210,13 @@ export class Telling {
       this.server.event('output', { category: 'console', output: `${text}\n` });
     }
   }
+}
+
+/** Counts of several put together, by their names. */
+function sums(all: readonly Record<string, number>[]): Record<string, number> {
+  const found: Record<string, number> = {};
+  for (const [name, count] of all.flatMap((each) => Object.entries(each))) {
+    found[name] = (found[name] ?? 0) + count;
+  }
+  return found;
 }

@@ -3,7 +3,7 @@ export const WEIGHTS = {
   /** Only faulty requests run the line. */
   runs: 0.8,
   /** Only faulty requests go on from the line in one of its ways. */
-  turns: 0.6,
+  turns: 0.5,
   /** A value that was set there separates the kinds. */
   value: 1,
   /** The paths part right after it. */

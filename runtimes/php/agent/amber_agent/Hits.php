@@ -105,6 +105,12 @@ final class Hits
         return [\array_map([Veil::class, 'hidesExpression'], $mark['values']), $mark['bytes']];
     }
 
+    /** What has not been told yet. @return array{list<list<mixed>>, array<int, int>} hits, and by mark those left out */
+    public static function waiting(): array
+    {
+        return [self::$rows, self::$dropped];
+    }
+
     public static function flush(): void
     {
         if (self::$rows === [] && self::$dropped === []) {

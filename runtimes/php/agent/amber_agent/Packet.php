@@ -59,19 +59,11 @@ final class Packet
     /** @param array<string, mixed> $content */
     public static function notify(string $name, array $content): string
     {
-        $encode = static fn(array $data): string => (string) \json_encode(
-            $data,
-            \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE | \JSON_UNESCAPED_SLASHES | \JSON_PARTIAL_OUTPUT_ON_ERROR,
-        );
-        $json = $encode($content);
-        if (Veil::mayHide($json)) {
-            $json = $encode(Veil::maskedAll($content));
-        }
         return self::element('notify', [
             'xmlns' => 'urn:debugger_protocol_v1',
             'name' => $name,
             'encoding' => 'base64',
-        ], \base64_encode($json));
+        ], \base64_encode(Veil::json($content)));
     }
 
     /** @param array<string, string> $attributes */

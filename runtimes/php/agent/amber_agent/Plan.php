@@ -14,6 +14,8 @@ final class Plan
 
     /** Seconds after which what has no plan beside it is taken for left behind. */
     private const LEFT_AFTER = 10;
+    /** EPERM (errno(3)). */
+    private const NOT_PERMITTED = 1;
     /** Seconds in which whose plan it is is looked for once only: a request asks several times. */
     private const LOOKED_FOR = 0.005;
 
@@ -78,6 +80,13 @@ final class Plan
             }
         }
         @\rmdir($folder);
+    }
+
+    /** Takes away everything of whose plan this is, who has ended. */
+    public static function clearCurrent(): void
+    {
+        self::clear(\dirname(self::$file), (int) \basename(self::$file));
+        @\rmdir(\dirname(self::$file));
     }
 
     /** Takes away everything of one attached process. */
@@ -162,11 +171,11 @@ final class Plan
         }
         if (!self::isAlive($plan)) {
             // Whose plan it is was killed, and left it behind.
-            self::clear(\dirname($file), (int) \basename($file));
-            @\rmdir(\dirname($file));
+            self::$file = $file;
+            self::clearCurrent();
             return false;
         }
-        if (self::isSuspended($plan)) {
+        if ($plan['steps'] && self::isSuspended($plan)) {
             // What would pause waits for nobody; what is told is counted, for when somebody reads again.
             $plan = self::withoutPauses($plan);
         }
@@ -220,6 +229,25 @@ final class Plan
      * @param array<string, mixed> $plan
      */
     private static function isAlive(array $plan): bool
+    {
+        if (!$plan['steps'] && self::isThere($plan['client'])) {
+            // Who holds nothing need not be looked at closer: what nobody reads is found when much of it lies there.
+            return true;
+        }
+        return self::isAwake($plan);
+    }
+
+    /** Whether there is such a process, by a signal that is none (kill(2)); one of another user answers as well. */
+    private static function isThere(int $pid): bool
+    {
+        return \function_exists('posix_kill') && (\posix_kill($pid, 0) || \posix_get_last_error() === self::NOT_PERMITTED);
+    }
+
+    /**
+     * The same for one that may have ended, and that nobody has asked after.
+     * @param array<string, mixed> $plan
+     */
+    public static function isAwake(array $plan): bool
     {
         $state = self::stateOf($plan);
         if ($state !== '') {

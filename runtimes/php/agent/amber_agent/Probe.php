@@ -105,11 +105,11 @@ final class Probe
         }
         try {
             if (self::hasFailed()) {
-                Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+                Start::need('Hits', 'Values', 'Veil', 'Session');
                 Hits::tellError($number, self::$warning);
             } elseif (self::isTaken($number)) {
                 if (!\class_exists(Hits::class, false)) {
-                    Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+                    Start::need('Hits', 'Values', 'Veil', 'Session');
                 }
                 Hits::tell($number, $values);
             }
@@ -142,7 +142,7 @@ final class Probe
             if (self::hasFailed() || !self::isTaken($number)) {
                 return;
             }
-            Start::need('Hits', 'Followed', 'Values', 'Veil', 'Session', 'Request');
+            Start::need('Hits', 'Followed', 'Values', 'Veil', 'Session');
             Followed::pass($number, $variables, $id, $point);
         } catch (\Throwable $error) {
             self::giveUp($error);
@@ -163,7 +163,7 @@ final class Probe
         $text = \get_class($error) . ': ' . $error->getMessage();
         self::fault($number, $text);
         if ((Plan::$marks[$number]['kind'] ?? '') === 'log') {
-            Start::need('Hits', 'Values', 'Veil', 'Session', 'Request');
+            Start::need('Hits', 'Values', 'Veil', 'Session');
             Hits::tellError($number, $text);
         }
     }

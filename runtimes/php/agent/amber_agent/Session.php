@@ -79,6 +79,12 @@ final class Session
         return false;
     }
 
+    /** Whether there is a connection, or was one. */
+    public static function hasBegun(): bool
+    {
+        return self::$socket !== null || self::$isOver;
+    }
+
     public static function isFull(): bool
     {
         return \strlen(self::$unsent) > self::MOST_UNSENT;

@@ -84,9 +84,10 @@ final class Start
     private static function prepare(): void
     {
         self::need('Probe');
-        if ((Plan::$current['tells'] ?? false) && self::isCached()) {
+        if (self::isCached()) {
             // What every request will need to be told comes from opcache as long as that is on.
-            self::need('Session', 'Packet', 'Request', 'Hits', 'Values', 'Veil');
+            self::need(...((Plan::$current['tells'] ?? false) ? ['Told', 'Veil'] : []));
+            self::need(...(Plan::needsFiles() ? ['Hits', 'Values', 'Session'] : []));
         }
         \register_shutdown_function([self::class, 'end']);
         if (!Plan::needsFiles()) {
@@ -138,7 +139,14 @@ final class Start
             Leads::check();
         }
         $tells = Plan::$current['tells'] ?? false;
-        if (\class_exists(Session::class, false) || Probe::$counts !== [] || $tells) {
+        $hasBegun = \class_exists(Session::class, false) && Session::hasBegun();
+        if (!$hasBegun && Probe::$counts === [] && !$tells) {
+            return;
+        }
+        if (!$hasBegun) {
+            self::need('Told');
+        }
+        if ($hasBegun || !Told::write()) {
             self::need('Session');
             Session::finish($tells);
         }

@@ -68,6 +68,22 @@ final class Veil
         return $data;
     }
 
+    /** JSON of what is to be told, with what it says of secret names hidden. @param array<string, mixed> $content */
+    public static function json(array $content): string
+    {
+        $json = self::encoded($content);
+        return self::mayHide($json) ? self::encoded(self::maskedAll($content)) : $json;
+    }
+
+    /** @param array<mixed> $content */
+    private static function encoded(array $content): string
+    {
+        return (string) \json_encode(
+            $content,
+            \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE | \JSON_UNESCAPED_SLASHES | \JSON_PARTIAL_OUTPUT_ON_ERROR,
+        );
+    }
+
     private static function stems(): string
     {
         $own = \array_map(static fn(string $name): string => \preg_quote($name), Plan::$current['veil']['names']);
