@@ -309,8 +309,8 @@ for (const php of isWanted('php') ? phps() : []) {
   await phpRows(row, ROUNDS, php, join(here, '..', 'demo', 'slips'));
 }
 
-// What a trace costs, a language after the other; BENCH_ONLY=trace takes only this.
-if (isWanted('trace')) {
+// What a trace costs, a language after the other; BENCH_ONLY=trace takes only this, trace-php only that of PHP.
+{
   const version = (command, args) =>
     spawnSync(command, args, { encoding: 'utf8' }).stdout?.match(/\d+\.\d+/)?.[0];
   const languages = [
@@ -319,11 +319,15 @@ if (isWanted('trace')) {
     ['ruby', `trace, ruby ${version('ruby', ['--version'])}`],
     ['php', `trace, php ${version('php', ['--version'])}`],
   ];
-  for (const [language, runtime] of languages.filter(([, runtime]) => !runtime.endsWith('undefined'))) {
+  const found = languages.filter(([, runtime]) => !runtime.endsWith('undefined'));
+  const isTraced = ([language]) => isWanted('trace') || isWanted(`trace-${language}`);
+  for (const [language, runtime] of found.filter(isTraced)) {
     await traceRows(row, ROUNDS, language, runtime);
     await recordingRows(row, ROUNDS, language, runtime);
   }
-  trailRows((name, _runtime, ...rest) => row(name, 'trace', ...rest), 1_000_000);
+  if (isWanted('trace')) {
+    trailRows((name, _runtime, ...rest) => row(name, 'trace', ...rest), 1_000_000);
+  }
 }
 
 mkdirSync(join(here, 'out'), { recursive: true });

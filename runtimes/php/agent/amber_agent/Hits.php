@@ -15,32 +15,37 @@ final class Hits
     private static float $since = 0.0;
     /** @var array<int, int> by mark: how many were left out since the last batch */
     private static array $dropped = [];
-    /** @var array<int, array{second: int, told: int, all: int}> */
-    private static array $told = [];
-    /** @var array<int, array{list<bool>, int}> by mark: which of its values are hidden, and their most characters */
-    private static array $shapes = [];
+    /** @var array<int, Limit> by mark */
+    private static array $limits = [];
 
     /** @param list<mixed> $values */
     public static function tell(int $number, array $values): void
     {
         $now = \microtime(true);
-        if (!self::isAllowed($number, $now)) {
+        $limit = self::$limits[$number] ??= new Limit(Plan::$marks[$number]);
+        if (!$limit->isFree((int) $now)) {
+            self::leaveOut($number);
             return;
         }
-        [$hidden, $bytes] = self::$shapes[$number] ??= self::shape(Plan::$marks[$number]);
+        $bytes = $limit->bytes;
         $row = [$number, (int) ($now * 1e6)];
         foreach ($values as $index => $value) {
-            if ($hidden[$index] ?? false) {
+            if ($limit->hides && ($limit->hidden[$index] ?? false)) {
                 $row[] = Veil::HIDDEN;
-            } elseif (\is_int($value) && $value < 2 ** 53 && $value > -2 ** 53) {
+            } elseif (\is_int($value) ? $value < 2 ** 53 && $value > -2 ** 53 : \is_string($value) && \strlen($value) <= $bytes) {
+                // That a text is in UTF-8 is seen when all of them are sent (Veil::json).
                 $row[] = $value;
-            } elseif (\is_string($value)) {
-                $row[] = self::plain($value, $bytes);
             } else {
-                $row[] = [Values::text($value, $bytes), Values::type($value)];
+                $row[] = \is_string($value) ? self::plain($value, $bytes) : [Values::text($value, $bytes), Values::type($value)];
             }
         }
-        self::add($row, $now);
+        if (self::$rows === []) {
+            self::$since = $now;
+        }
+        self::$rows[] = $row;
+        if ($now - self::$since > self::GATHER || \count(self::$rows) >= self::BATCH) {
+            self::flush();
+        }
     }
 
     public static function tellError(int $number, string $text): void
@@ -80,29 +85,17 @@ final class Hits
     /** Whether the limits of a mark leave room for a hit; one that they do not is counted. */
     public static function isAllowed(int $number, float $now): bool
     {
-        $mark = Plan::$marks[$number];
-        $told = &self::$told[$number];
-        $told ??= ['second' => 0, 'told' => 0, 'all' => 0];
-        if ((int) $now !== $told['second']) {
-            $told['second'] = (int) $now;
-            $told['told'] = 0;
-        }
-        if ($told['told'] >= $mark['perSecond'] || $told['all'] >= ($mark['inAll'] ?? \PHP_INT_MAX) || Session::isFull()) {
-            self::$dropped[$number] = (self::$dropped[$number] ?? 0) + 1;
+        $limit = self::$limits[$number] ??= new Limit(Plan::$marks[$number]);
+        if (!$limit->isFree((int) $now)) {
+            self::leaveOut($number);
             return false;
         }
-        $told['told'] += 1;
-        $told['all'] += 1;
         return true;
     }
 
-    /**
-     * @param array<string, mixed> $mark
-     * @return array{list<bool>, int}
-     */
-    private static function shape(array $mark): array
+    private static function leaveOut(int $number): void
     {
-        return [\array_map([Veil::class, 'hidesExpression'], $mark['values']), $mark['bytes']];
+        self::$dropped[$number] = (self::$dropped[$number] ?? 0) + 1;
     }
 
     /** What has not been told yet. @return array{list<list<mixed>>, array<int, int>} hits, and by mark those left out */
@@ -128,5 +121,44 @@ final class Hits
         }
         self::$rows = [];
         self::$dropped = [];
+    }
+}
+
+/** What one mark may tell. */
+final class Limit
+{
+    public int $bytes;
+    /** Which of its values are hidden, and whether any is. @var list<bool> */
+    public array $hidden;
+    public bool $hides;
+    private int $perSecond;
+    /** How many it may tell yet, in this second and in all. */
+    private int $inSecond = 0;
+    private int $inAll;
+    private int $second = 0;
+
+    /** @param array<string, mixed> $mark */
+    public function __construct(array $mark)
+    {
+        $this->bytes = $mark['bytes'];
+        $this->hidden = \array_map([Veil::class, 'hidesExpression'], $mark['values']);
+        $this->hides = \in_array(true, $this->hidden, true);
+        $this->perSecond = (int) $mark['perSecond'];
+        $this->inAll = (int) ($mark['inAll'] ?? \PHP_INT_MAX);
+    }
+
+    /** Whether there is room for a hit in this second; it is taken then. */
+    public function isFree(int $second): bool
+    {
+        if ($second !== $this->second) {
+            $this->second = $second;
+            $this->inSecond = $this->perSecond;
+        }
+        if ($this->inSecond <= 0 || $this->inAll <= 0 || Session::isFull()) {
+            return false;
+        }
+        $this->inSecond -= 1;
+        $this->inAll -= 1;
+        return true;
     }
 }

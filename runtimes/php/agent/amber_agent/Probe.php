@@ -18,6 +18,8 @@ final class Probe
      */
     public static int $mark = 0;
     private static string $warning = '';
+    /** Whether what a logpoint needs is loaded. */
+    private static bool $canTell = false;
     /** While a request is paused, or our own code runs, nothing else is looked at. */
     public static bool $isBusy = false;
     /** @var array{string, int}|null a point at which the request has just been stopped by a mark */
@@ -104,13 +106,17 @@ final class Probe
             return;
         }
         try {
-            if (self::hasFailed()) {
+            if (!self::$canTell) {
+                self::$canTell = true;
                 Start::need('Hits', 'Values', 'Veil', 'Session');
+            }
+            if (self::$mark < 0) {
+                self::$mark = 0;
                 Hits::tellError($number, self::$warning);
-            } elseif (self::isTaken($number)) {
-                if (!\class_exists(Hits::class, false)) {
-                    Start::need('Hits', 'Values', 'Veil', 'Session');
-                }
+                return;
+            }
+            self::$mark = 0;
+            if (self::isTaken($number)) {
                 Hits::tell($number, $values);
             }
         } catch (\Throwable $error) {

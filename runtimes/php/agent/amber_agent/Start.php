@@ -84,10 +84,9 @@ final class Start
     private static function prepare(): void
     {
         self::need('Probe');
-        if (self::isCached()) {
+        if ((Plan::$current['tells'] ?? false) && self::isCached()) {
             // What every request will need to be told comes from opcache as long as that is on.
-            self::need(...((Plan::$current['tells'] ?? false) ? ['Told', 'Veil'] : []));
-            self::need(...(Plan::needsFiles() ? ['Hits', 'Values', 'Session'] : []));
+            self::need('Told', 'Veil', ...(Plan::needsFiles() ? ['Hits', 'Values', 'Session'] : []));
         }
         \register_shutdown_function([self::class, 'end']);
         if (!Plan::needsFiles()) {

@@ -9,6 +9,7 @@ final class Veil
     public const HIDDEN = VeilRules::HIDDEN;
     /** The last name in an expression: of `$order->cardNumber`, `$d["token"]`, `$password`. */
     private const LAST_NAME = '/([A-Za-z_][A-Za-z0-9_-]*)["\']?\]?\s*$/';
+    private const JSON = \JSON_UNESCAPED_UNICODE | \JSON_UNESCAPED_SLASHES;
     private static ?string $pattern = null;
     /** @var list<string> */
     private static array $rules = [];
@@ -75,13 +76,23 @@ final class Veil
         return self::mayHide($json) ? self::encoded(self::maskedAll($content)) : $json;
     }
 
-    /** @param array<mixed> $content */
+    /**
+     * JSON of a message. Its texts are looked at one by one only where some are not in UTF-8: those are told as PHP writes them.
+     * @param array<mixed> $content
+     */
     private static function encoded(array $content): string
     {
-        return (string) \json_encode(
-            $content,
-            \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_UNESCAPED_UNICODE | \JSON_UNESCAPED_SLASHES | \JSON_PARTIAL_OUTPUT_ON_ERROR,
-        );
+        $json = \json_encode($content, self::JSON);
+        if ($json !== false) {
+            return $json;
+        }
+        Start::need('Hits', 'Values');
+        \array_walk_recursive($content, static function (mixed &$item): void {
+            if (\is_string($item)) {
+                $item = Hits::plain($item, \strlen($item));
+            }
+        });
+        return (string) \json_encode($content, self::JSON | \JSON_INVALID_UTF8_SUBSTITUTE | \JSON_PARTIAL_OUTPUT_ON_ERROR);
     }
 
     private static function stems(): string
