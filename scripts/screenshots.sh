@@ -243,7 +243,7 @@ until_shown 'attached to'
 type_line 'break takings.js:19 when typeof total !== "number"'
 until_shown 'mark 1 at'
 press 'form.requestSubmit()' &
-until_shown 'next'
+until_shown 'holds the event loop'
 type_line '= document.getElementById("book")'
 until_shown 'button#book'
 shoot page-stop
