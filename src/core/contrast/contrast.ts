@@ -10,12 +10,14 @@ import { exchangedAt } from './exchanged.js';
 import { habitOf } from './habits.js';
 import { sharedKeys } from './keys.js';
 import { linesOf } from './lines.js';
+import { nearlyKeys } from './nearly.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
 import { ordersIn, ownName } from './orders.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
 import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
 import { constantsIn, rowsOf, type Source } from './rows.js';
+import { shallowCopies } from './shallow.js';
 import { innerLines, lineOfPart } from './statements.js';
 import { FORMULAS, type Formula } from './suspicion.js';
 import { unknownKeys } from './unknown.js';
@@ -101,6 +103,12 @@ export function contrast(observations: readonly Observation[], options: Contrast
   for (const { key, score, what } of exchangedAt(lines, faults.length, sources, text)) {
     add(key, WEIGHTS.exchanged * score, what);
   }
+  for (const { key, score, what } of nearlyKeys(all, sources, text)) {
+    add(key, WEIGHTS.nearlyKey * score, what);
+  }
+  for (const { key, score, what } of shallowCopies(all, faults.length, sources, text)) {
+    add(key, WEIGHTS.shallow * score, what);
+  }
   for (const { key, score, what } of unknownKeys(
     all,
     faults.length,
@@ -141,7 +149,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
     );
   }
   const rows = new Map<string, { what: string; read: number }>();
-  for (const { key, reader, what } of rowsOf(faults, separating, sources, text)) {
+  for (const { key, reader, what } of rowsOf(faults, separating, sources, asked, text)) {
     const read = together(evidence.get(reader) ?? []);
     if (read > (rows.get(key)?.read ?? 0)) {
       rows.set(key, { what, read });

@@ -24,14 +24,30 @@ const LONGEST_TEXT = 60;
 const BY_BOTH = 1.8;
 /** How much more it says where what is let pass is odd by itself: missing, blank, below zero. */
 const BY_ODD = 1.3;
-/** And where letters beyond ASCII are turned into bytes. */
+/** And where letters beyond ASCII are turned into bytes, or a time of another zone is read. */
 const AS_BYTES = 2;
 
 /** What a line does with the value. */
-export type Work = 'decides by' | 'divides' | 'cuts or rounds' | 'turns into bytes' | 'looks up';
+export type Work =
+  | 'decides by'
+  | 'divides'
+  | 'cuts or rounds'
+  | 'turns into bytes'
+  | 'looks up'
+  | 'reads a time of';
+
+/** What makes a time or a day of a text. */
+const READS_TIMES =
+  /\biso8601\(|\bfromisoformat\(|\bstrptime\(|\b(?:Date|Time|DateTime)\.parse\(|\bnew Date\(\w|\bstrtotime\(|\bnew DateTime(?:Immutable)?\(/;
 
 /** What looks something up in a table by what it has. */
 const LOOKS_UP = /\.(?:get|fetch|find|index)\(\s*\w|[A-Z]\w*\[\s*\$?[a-z]|\bin_array\(/;
+
+/** What alone matters to some work: how the keys of such facts end. */
+const ONLY_BY: Partial<Record<Work, string>> = {
+  'turns into bytes': ' beyond ASCII',
+  'reads a time of': ' in another zone',
+};
 
 /** A line that decides by values which separate the kinds, and has both go the same way. */
 export interface Decision {
@@ -71,15 +87,17 @@ export function decisionsOf(
 function workOf(source: string): Work | undefined {
   return BYTES.test(source)
     ? 'turns into bytes'
-    : CUTS.test(source)
-      ? 'divides'
-      : ROUNDS.test(source)
-        ? 'cuts or rounds'
-        : DECIDES.test(source)
-          ? 'decides by'
-          : LOOKS_UP.test(source)
-            ? 'looks up'
-            : undefined;
+    : READS_TIMES.test(source)
+      ? 'reads a time of'
+      : CUTS.test(source)
+        ? 'divides'
+        : ROUNDS.test(source)
+          ? 'cuts or rounds'
+          : DECIDES.test(source)
+            ? 'decides by'
+            : LOOKS_UP.test(source)
+              ? 'looks up'
+              : undefined;
 }
 
 /** What is true of the values that a line works with in its way. */
@@ -231,9 +249,7 @@ function bestFact(
     }
   }
   const scored = [...held.values()]
-    .filter(
-      ({ fact }) => !fact.isValue && (work !== 'turns into bytes' || fact.key.endsWith(' beyond ASCII')),
-    )
+    .filter(({ fact }) => !fact.isValue && (ONLY_BY[work] === undefined || fact.key.endsWith(ONLY_BY[work])))
     .map((each) => ({
       fact: each.fact,
       score: each.fact.weight * share(each.fact, work) * each.apart(all),
@@ -244,7 +260,7 @@ function bestFact(
 
 /** How much more it says that such a fact is at a line which does this with it. */
 function share({ other, isOdd, key }: Fact, work: Work): number {
-  if (work === 'turns into bytes') {
+  if (ONLY_BY[work] !== undefined) {
     return AS_BYTES;
   }
   return other !== undefined ? BY_BOTH : isOdd || / (?:blank|empty|blanks around)$/.test(key) ? BY_ODD : 1;

@@ -37,6 +37,7 @@ const WEIGHTS = {
   blanksAround: 0.7,
   foreignLetters: 0.7,
   unordered: 0.7,
+  zone: 0.7,
 };
 /** Variables that are compared with each other at a line at most; each with each, so that it grows with the square. */
 const MOST_COMPARED = 8;
@@ -53,6 +54,8 @@ const NOT_YET = /^(?:<coroutine object|Promise\b)/;
 /** A text of blanks alone, as it is or as languages write them. */
 const BLANK = /^(?:'(?:\s|\\[tnr])+'|"(?:\s|\\[tnr])+"|\s+)$/;
 const BLANKS_AROUND = /^(?:(['"]?)\s+\S|(['"]?)\S.*\s\2$)/;
+/** A time with an offset that is not that of UTC (RFC 3339, 5.6). */
+const OTHER_ZONE = /\d[T ]\d\d:\d\d(?::\d\d(?:\.\d+)?)? ?[+-](?!00:?00\b)\d\d:?\d\d\b/;
 const EMPTY = /^(?:''|""|\[\]|\{\}|\(\)|set\(\)|array\(0\)|Map\(0\).*|Set\(0\).*|Array\(0\)|)$/;
 
 /** What is true of the values that a line has set, and of how they compare with the others that it can see. */
@@ -146,6 +149,9 @@ export function factsOfValue(name: string, value: Value): Fact[] {
   // biome-ignore lint/suspicious/noControlCharactersInRegex: all of ASCII is meant
   if (/[^\x00-\x7f]/.test(text.replace(/[…•]/g, ''))) {
     facts.push(of('beyond ASCII', 'has letters beyond ASCII', WEIGHTS.foreignLetters, false));
+  }
+  if (OTHER_ZONE.test(text)) {
+    facts.push(of('in another zone', 'is of another zone than UTC', WEIGHTS.zone, false));
   }
   if (BLANKS_AROUND.test(text)) {
     facts.push(of('blanks around', 'has blanks around it', WEIGHTS.blanksAround, false));

@@ -105,6 +105,12 @@ const OFTEN: readonly Pattern[] = [
   },
   { matches: /\.sort\(\s*\)/, only: JAVASCRIPT, factor: 1.82, words: 'it sorts as text' },
   {
+    matches:
+      /\bSORT_STRING\b|\b(?:u|ua|uk)sort\(.*\bstrcmp\b|\bkey ?= ?str\b|\bsort(?:_by|_by!|!)?\(?&:to_s\b/,
+    factor: 1.82,
+    words: 'it sorts as text',
+  },
+  {
     matches: /foreach\s*\(.*\bas\s+(?:\$\w+\s*=>\s*)?&/,
     only: ['.php'],
     factor: 1.69,

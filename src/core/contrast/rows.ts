@@ -1,8 +1,9 @@
 import { appendTo } from '../collections.js';
+import { saysWhatWasAsked } from './asked.js';
 import { namesIn, type SourceText } from './code.js';
 import { MISSING, numberOf, partsOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
-import { comeIn, keyOf, nameOf, type Observation, type Step, type Value } from './observation.js';
+import { comeIn, keyOf, nameOf, type Observation, placeOf, type Step, type Value } from './observation.js';
 import type { Separating } from './values.js';
 
 /** A file as it is known: its lines from `first` on. */
@@ -24,6 +25,8 @@ export interface Row {
 
 /** Rows that are named for a value at most: where more would do, none is it. */
 const MOST_ROWS = 2;
+/** Rows of one file that are named at most. */
+const MOST_OF_A_FILE = 4;
 /** Faulty requests in which rows are looked for. */
 const MOST_LOOKED_AT = 6;
 /** What reads from a table: an index, a look-up by name or by what it holds, or a field of what one has given. */
@@ -46,6 +49,7 @@ export function rowsOf(
   faults: readonly Observation[],
   separating: readonly Separating[],
   sources: readonly Source[],
+  asked: readonly string[],
   text: SourceText,
 ): Row[] {
   const run = new Set(faults.flatMap(({ steps }) => steps.map(({ file, line }) => `${file}\0${line}`)));
@@ -53,8 +57,9 @@ export function rowsOf(
   const found = new Map<string, Row>();
   const byKey = new Map<string, Separating[]>();
   for (const each of separating) {
-    // What type it is, or how it compares with others, is no matter of a row.
-    if (OF_ROWS.test(each.fact.key.slice(each.fact.name.length))) {
+    // What type it is, or how it compares with others, is no matter of a row; nor is a part that was asked for.
+    const isOfRow = OF_ROWS.test(each.fact.key.slice(each.fact.name.length));
+    if (isOfRow && !(each.fact.name.includes('.') && saysWhatWasAsked(each.fact, asked))) {
       appendTo(byKey, each.key, each);
     }
   }
@@ -81,7 +86,14 @@ export function rowsOf(
       }
     });
   }
-  return [...found.values()];
+  return [...found.values()].filter(({ key }) => !isOfMany(key, found));
+}
+
+/** Whether many rows of the same file are named: a table that is gone over has none that was read. */
+function isOfMany(key: string, found: ReadonlyMap<string, Row>): boolean {
+  const { file } = placeOf(key);
+  const rows = new Set([...found.values()].map((row) => row.key).filter((row) => placeOf(row).file === file));
+  return rows.size > MOST_OF_A_FILE;
 }
 
 /** A variable's value, or that of a part of one: in a table of rows the names of parts are elsewhere. */

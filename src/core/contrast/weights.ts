@@ -24,6 +24,10 @@ export const WEIGHTS = {
   defaulted: 0.75,
   /** It calls with arguments in another order than that of the parameters that are named so. */
   exchanged: 0.8,
+  /** It copies only the outside of what all requests share, and what is inside is changed in place. */
+  shallow: 0.8,
+  /** It looks up what a table has in other letters. */
+  nearlyKey: 0.9,
   /** It looks up what is never there, by a key that is nowhere else. */
   unknownKey: 0.75,
   /** A key that stands for something else as well. */

@@ -175,4 +175,63 @@ describe('what is known of the source', () => {
     const rows = suspects(all, files).filter(({ file }) => file === 'limits.csv');
     expect(rows.map(({ line }) => line)).toEqual([3]);
   });
+
+  it('a copy of only the outside of what all requests share', () => {
+    const files = {
+      '/office/settings.js':
+        'const DEFAULTS = {\n  channels: ["mail"],\n};\nfunction settingsFor(body) {\n  const settings = { ...DEFAULTS };\n  settings.channels.push(body.more);\n  return settings;\n}',
+    };
+    const all = [good('one', [5, 'body={more:1}'], [6], [7]), faulty('two', [5, 'body={more:2}'], [6], [7])];
+    const reasons = (source: string) =>
+      suspects(all, { '/office/settings.js': source }).find(({ line }) => line === 5)?.reason ?? '';
+    const source = files['/office/settings.js'];
+    expect(reasons(source)).toContain(
+      'it does not copy what is inside of DEFAULTS, and channels of that is changed in place',
+    );
+    expect(
+      reasons(source.replace('settings.channels.push(body.more)', 'settings.channels = []')),
+    ).not.toContain('does not copy');
+    expect(reasons(source.replace('{ ...DEFAULTS }', 'structuredClone(DEFAULTS)'))).not.toContain(
+      'does not copy',
+    );
+  });
+
+  it('a time of another zone that is read', () => {
+    const source = 'def day_of(text):\n    moment = datetime.fromisoformat(text)\n    return moment';
+    const all = [
+      good('utc', [1, 'text=2026-03-04T12:00:00+00:00'], [2, 'moment=a'], [3]),
+      good('later', [1, 'text=2026-03-05T12:00:00Z'], [2, 'moment=b'], [3]),
+      faulty('west', [1, 'text=2026-03-04T22:00:00-05:00'], [2, 'moment=c'], [3]),
+    ];
+    expect(suspects(all, { '/office/clock.py': source })[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('it reads a time of text, which is of another zone than UTC'),
+    });
+  });
+
+  it('what a table has in other letters', () => {
+    const source =
+      'def fee(berth):\n    factor = BERTHS.get(berth, 1)\n    return factor\nBERTHS = {"Inner": 2, "pier": 3}';
+    const all = [
+      good('pier', [1, 'berth=pier'], [2, 'factor=3'], [3]),
+      faulty('inner', [1, 'berth=inner'], [2, 'factor=1'], [3]),
+    ];
+    expect(suspects(all, { '/office/fees.py': source }).find(({ line }) => line === 2)?.reason).toContain(
+      'it looks up inner, and what there is is called Inner',
+    );
+  });
+
+  it('a table that is gone over as a whole has no row that was read', () => {
+    const rows = Array.from({ length: 6 }, (_, index) => `    {"id": ${index + 1}, "name": "Ada"},`);
+    const files = {
+      '/office/search.py': 'def found(rows):\n    for row in rows:\n        hit = row["id"]\n    return hit',
+      '/office/store.py': ['ROWS = [', ...rows, ']'].join('\n'),
+    };
+    const pass = (id: number): [number, string] => [3, `row={'id':${id},'name':'Ada'} hit=${id}`];
+    const all = [
+      good('none', [1, 'rows=Ada'], [3, 'hit=0'], [4]),
+      faulty('all', [1, 'rows=Ada'], pass(1), pass(2), pass(3), pass(4), pass(5), pass(6), [4]),
+    ];
+    expect(suspects(all, files).filter(({ file }) => file === 'store.py')).toEqual([]);
+  });
 });
