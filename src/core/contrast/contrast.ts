@@ -1,26 +1,23 @@
 import { byDecisions } from './alike.js';
 import { AS_ASKED, askedIn, linesAsAsked, saysWhatWasAsked } from './asked.js';
-import { asyncNamesIn } from './begun.js';
-import { byCaught } from './caught.js';
 import type { SourceText } from './code.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
 import { sharedDefaults } from './defaults.js';
-import { exchangedAt } from './exchanged.js';
 import { habitOf } from './habits.js';
 import { sharedKeys } from './keys.js';
-import { linesOf } from './lines.js';
-import { nearlyKeys } from './nearly.js';
+import { type Line, linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
-import { ordersIn, ownName } from './orders.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
 import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
-import { constantsIn, rowsOf, type Source } from './rows.js';
-import { shallowCopies } from './shallow.js';
+import { constantsIn, type Row, rowsOf, type Source } from './rows.js';
+import { asyncNamesIn } from './source/begun.js';
+import { byCaught } from './source/caught.js';
+import { type Order, ordersIn, ownName } from './source/orders.js';
+import { bySource } from './source/says.js';
 import { innerLines, lineOfPart } from './statements.js';
 import { FORMULAS, type Formula } from './suspicion.js';
-import { unknownKeys } from './unknown.js';
 import { valuesApart } from './values.js';
 import { WEIGHTS } from './weights.js';
 
@@ -100,24 +97,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   for (const { key, score, what } of defaultedAt(all, text)) {
     add(key, WEIGHTS.defaulted * score, `${what} in faulty requests, and something else is taken here`);
   }
-  for (const { key, score, what } of exchangedAt(lines, faults.length, sources, text)) {
-    add(key, WEIGHTS.exchanged * score, what);
-  }
-  for (const { key, score, what } of nearlyKeys(all, sources, text)) {
-    add(key, WEIGHTS.nearlyKey * score, what);
-  }
-  for (const { key, score, what } of shallowCopies(all, faults.length, sources, text)) {
-    add(key, WEIGHTS.shallow * score, what);
-  }
-  for (const { key, score, what } of unknownKeys(
-    all,
-    faults.length,
-    sources,
-    [...asked, ...goods.map(askedIn)],
-    text,
-  )) {
-    add(key, WEIGHTS.unknownKey * score, what);
-  }
+  bySource(all, { faults, goods }, sources, text, add);
   for (const { key, score, name, value } of sharedKeys(lines, text)) {
     add(
       key,
@@ -148,25 +128,8 @@ export function contrast(observations: readonly Observation[], options: Contrast
       `${shared.name} is ${shared.value} when ${shared.function} is called: all calls share its default, and have changed it`,
     );
   }
-  const rows = new Map<string, { what: string; read: number }>();
-  for (const { key, reader, what } of rowsOf(faults, separating, sources, asked, text)) {
-    const read = together(evidence.get(reader) ?? []);
-    if (read > (rows.get(key)?.read ?? 0)) {
-      rows.set(key, { what, read });
-    }
-  }
-  for (const [key, { what, read }] of rows) {
-    add(key, Math.min(MOST, WEIGHTS.row * read), `the row that was read: ${what}`);
-  }
-  const scores = new Map<string, number>();
-  for (const [key, said] of evidence) {
-    const name = ownName(all.get(key)?.function ?? '');
-    scores.set(name, Math.max(scores.get(name) ?? 0, together(said)));
-  }
-  for (const { key, functions } of ordersIn(faults, sources)) {
-    const best = Math.max(...functions.map((name) => scores.get(name) ?? 0));
-    add(key, WEIGHTS.order * best, `in this order ${functions.join(', ')} run`);
-  }
+  byRows(rowsOf(faults, separating, sources, asked, text), evidence, add);
+  byOrders(ordersIn(faults, sources), evidence, all, add);
   const asyncNames = asyncNamesIn(sources);
   const order = orderOf(faults);
   const ranked = [...evidence]
@@ -192,6 +155,38 @@ export function contrast(observations: readonly Observation[], options: Contrast
     parting,
     weak: goods.length === 0 || faults.length === 0 || (ranked[0]?.score ?? 0) < WEAK,
   };
+}
+
+/** Rows of tables, by what is said of the lines that have read them. */
+function byRows(rows: readonly Row[], evidence: ReadonlyMap<string, Evidence[]>, add: Add): void {
+  const best = new Map<string, { what: string; read: number }>();
+  for (const { key, reader, what } of rows) {
+    const read = together(evidence.get(reader) ?? []);
+    if (read > (best.get(key)?.read ?? 0)) {
+      best.set(key, { what, read });
+    }
+  }
+  for (const [key, { what, read }] of best) {
+    add(key, Math.min(MOST, WEIGHTS.row * read), `the row that was read: ${what}`);
+  }
+}
+
+/** Lines that say in which order functions run, by what is said of those. */
+function byOrders(
+  orders: readonly Order[],
+  evidence: ReadonlyMap<string, Evidence[]>,
+  lines: ReadonlyMap<string, Line>,
+  add: Add,
+): void {
+  const scores = new Map<string, number>();
+  for (const [key, said] of evidence) {
+    const name = ownName(lines.get(key)?.function ?? '');
+    scores.set(name, Math.max(scores.get(name) ?? 0, together(said)));
+  }
+  for (const { key, functions } of orders) {
+    const best = Math.max(...functions.map((name) => scores.get(name) ?? 0));
+    add(key, WEIGHTS.order * best, `in this order ${functions.join(', ')} run`);
+  }
 }
 
 /** Several kinds of evidence say more than one, and never more than certainty. */

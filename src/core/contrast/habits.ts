@@ -1,4 +1,4 @@
-import { decidesByBegun, leavesBegun } from './begun.js';
+import { decidesByBegun, leavesBegun } from './source/begun.js';
 
 /** What a line does that goes wrong often, or hardly ever. */
 export interface Habit {

@@ -1,6 +1,6 @@
-import { codeOf } from './code.js';
-import { keyOf, type Observation, type Place } from './observation.js';
-import type { Source } from './rows.js';
+import { codeOf } from '../code.js';
+import { keyOf, type Observation, type Place } from '../observation.js';
+import type { Source } from '../rows.js';
 
 /** What brings names from file to file, or begins a function: an order of none. */
 const NO_ORDER =

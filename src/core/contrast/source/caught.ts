@@ -1,9 +1,9 @@
-import type { SourceText } from './code.js';
-import type { Line } from './lines.js';
-import { keyOf, nameOf } from './observation.js';
-import { type Add, aboveAll } from './paths.js';
-import type { Formula } from './suspicion.js';
-import { WEIGHTS } from './weights.js';
+import type { SourceText } from '../code.js';
+import type { Line } from '../lines.js';
+import { keyOf, nameOf } from '../observation.js';
+import { type Add, aboveAll } from '../paths.js';
+import type { Formula } from '../suspicion.js';
+import { WEIGHTS } from '../weights.js';
 
 /** What catches errors, in the ways in which the languages write it. */
 const CATCHES = /^\s*(?:\}\s*)?(?:except\b|rescue\b|catch\b)/;

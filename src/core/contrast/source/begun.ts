@@ -1,4 +1,4 @@
-import type { Source } from './rows.js';
+import type { Source } from '../rows.js';
 
 const ASYNC = [
   /\basync\s+function\s*\*?\s*(\w+)/g,

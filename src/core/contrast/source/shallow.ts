@@ -1,7 +1,7 @@
-import type { SourceText } from './code.js';
-import type { Line } from './lines.js';
-import type { Source } from './rows.js';
-import { statementAt } from './statements.js';
+import type { SourceText } from '../code.js';
+import type { Line } from '../lines.js';
+import type { Source } from '../rows.js';
+import { statementAt } from '../statements.js';
 
 /** A line that copies a structure which all requests share, and not what is inside of it, which is changed in place. */
 export interface Shallow {

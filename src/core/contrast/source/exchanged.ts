@@ -1,7 +1,7 @@
-import { argumentsAt } from './arithmetic.js';
-import { codeOf, type SourceText } from './code.js';
-import type { Line } from './lines.js';
-import type { Source } from './rows.js';
+import { argumentsAt } from '../arithmetic.js';
+import { codeOf, type SourceText } from '../code.js';
+import type { Line } from '../lines.js';
+import type { Source } from '../rows.js';
 
 /** A call whose arguments are named as the parameters are, and stand the other way round. */
 export interface Exchanged {

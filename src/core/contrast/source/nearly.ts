@@ -1,7 +1,7 @@
-import { namesIn, type SourceText } from './code.js';
-import { Holding } from './held.js';
-import type { Line } from './lines.js';
-import type { Source } from './rows.js';
+import { namesIn, type SourceText } from '../code.js';
+import { Holding } from '../held.js';
+import type { Line } from '../lines.js';
+import type { Source } from '../rows.js';
 
 /** A line that looks up a text which no table has, while one has it in other letters: `inner` and `Inner`. */
 export interface NearlyKey {

@@ -1,6 +1,6 @@
-import type { SourceText } from './code.js';
-import type { Line } from './lines.js';
-import type { Source } from './rows.js';
+import type { SourceText } from '../code.js';
+import type { Line } from '../lines.js';
+import type { Source } from '../rows.js';
 
 /** A line that looks something up by a key which nothing has, and which stands nowhere else in the project. */
 export interface UnknownKey {
