@@ -14,6 +14,7 @@ import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf
 import { constantsIn, type Row, rowsOf, type Source } from './rows.js';
 import { asyncNamesIn } from './source/begun.js';
 import { byCaught } from './source/caught.js';
+import { fallsThrough } from './source/falls.js';
 import { type Order, ordersIn, ownName } from './source/orders.js';
 import { bySource } from './source/says.js';
 import { innerLines, lineOfPart } from './statements.js';
@@ -111,6 +112,13 @@ export function contrast(observations: readonly Observation[], options: Contrast
   byInterruptions(lines, goods.length, faults.length, add);
   byCaught(lines, formula, goods.length, faults.length, text, add);
   byEnds(faults, goods, add);
+  /** What these do is told by itself, however usual the line is otherwise. */
+  const unusual = new Set<string>();
+  for (const { key, label, score, what } of fallsThrough(lines, nexts, text)) {
+    unusual.add(key);
+    add(key, WEIGHTS.falls * score, what);
+    add(label, WEIGHTS.falls * score * 0.95, `what stands before it goes on into this case`);
+  }
   byDecisions(all, separating, nexts, text, add);
   for (const { key, fact, score, work } of decisionsOf(all, nexts, text, constantsIn(sources))) {
     add(
@@ -140,7 +148,8 @@ export function contrast(observations: readonly Observation[], options: Contrast
       const habit = habitOf(text(place.file, place.line), place.file, asyncNames);
       return {
         ...place,
-        score: score * habit.factor * (1 - EARLY + EARLY * early),
+        score:
+          score * (unusual.has(key) ? Math.max(1, habit.factor) : habit.factor) * (1 - EARLY + EARLY * early),
         reason: [reasonOf(said), habit.words].filter(Boolean).join('; '),
       };
     })

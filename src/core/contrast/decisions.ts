@@ -24,6 +24,8 @@ const LONGEST_TEXT = 60;
 const BY_BOTH = 1.8;
 /** How much more it says where what is let pass is odd by itself: missing, blank, below zero. */
 const BY_ODD = 1.3;
+/** And where a number that is zero is taken for nothing. */
+const BY_TRUTH = 1.8;
 /** And where letters beyond ASCII are turned into bytes, or a time of another zone is read. */
 const AS_BYTES = 2;
 
@@ -78,7 +80,12 @@ export function decisionsOf(
     const [first] = line.steps.filter(({ observation }) => observation.kind === 'faulty');
     const wanted = first && way(first.step);
     const same = line.steps.filter(({ step }) => way(step) === wanted);
-    const known = { names: namesIn(source), bounds: boundsIn(source, constants), cuts: cutsIn(source) };
+    const known = {
+      source,
+      names: namesIn(source),
+      bounds: boundsIn(source, constants),
+      cuts: cutsIn(source),
+    };
     const best = bestFact(same, work, known);
     return best === undefined ? [] : [{ key, work, ...best }];
   });
@@ -206,6 +213,7 @@ function remaindersIn(named: readonly [string, Value][]): Fact[] {
 
 /** What a line names: variables and parts of them, numbers of its own, and what it cuts. */
 interface Named {
+  source: string;
   names: ReadonlySet<string>;
   bounds: readonly [string, Value][];
   cuts: readonly Cut[];
@@ -215,7 +223,7 @@ interface Named {
 function bestFact(
   passes: readonly { step: Step; observation: Observation }[],
   work: Work,
-  { names, bounds, cuts }: Named,
+  { source, names, bounds, cuts }: Named,
 ): { fact: Fact; score: number } | undefined {
   const all = new Holding();
   const held = new HeldFacts();
@@ -252,18 +260,29 @@ function bestFact(
     .filter(({ fact }) => !fact.isValue && (ONLY_BY[work] === undefined || fact.key.endsWith(ONLY_BY[work])))
     .map((each) => ({
       fact: each.fact,
-      score: each.fact.weight * share(each.fact, work) * each.apart(all),
+      score: each.fact.weight * share(each.fact, work, source) * each.apart(all),
     }))
     .sort((one, other) => other.score - one.score);
   return scored[0] !== undefined && scored[0].score > 0 ? scored[0] : undefined;
 }
 
 /** How much more it says that such a fact is at a line which does this with it. */
-function share({ other, isOdd, key }: Fact, work: Work): number {
+function share({ other, isOdd, key, name }: Fact, work: Work, source: string): number {
+  if (key.endsWith(' zero') && testsTruth(source, name)) {
+    return BY_TRUTH;
+  }
   if (ONLY_BY[work] !== undefined) {
     return AS_BYTES;
   }
   return other !== undefined ? BY_BOTH : isOdd || / (?:blank|empty|blanks around)$/.test(key) ? BY_ODD : 1;
+}
+
+/** Whether a line asks whether there is something by a name alone: `if (!$at)`, `if count:`, `size || 10`. */
+function testsTruth(source: string, name: string): boolean {
+  const own = name.replace(/[$.]/g, '\\$&');
+  return new RegExp(
+    `(?:\\b(?:if|while|elif|elseif|and|or|not)\\b|[!(&|])[\\s(!]*${own}\\s*(?:[):?{]|&&|\\|\\||and\\b|or\\b|$)|=\\s*${own}\\s*(?:\\|\\||or\\b|\\?)`,
+  ).test(source);
 }
 
 /** The variables that a line names, as they are when it runs. */

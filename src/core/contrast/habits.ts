@@ -79,7 +79,8 @@ const OFTEN: readonly Pattern[] = [
     words: 'all that it makes share one value',
   },
   {
-    matches: /\b(?:str|mb_str)r?i?pos\((?!.*[!=]==)|\barray_search\((?!.*[!=]==)/,
+    matches:
+      /(?:\b(?:if|while|elseif) ?\(|&&|\|\||!|\?)[\s!(]*\\?(?:(?:str|mb_str)r?i?pos|array_search)\((?!.*[!=]==)/,
     only: ['.php'],
     factor: 1.82,
     words: 'it takes the first place for none',

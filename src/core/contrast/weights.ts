@@ -26,6 +26,8 @@ export const WEIGHTS = {
   exchanged: 0.8,
   /** It copies only the outside of what all requests share, and what is inside is changed in place. */
   shallow: 0.8,
+  /** It goes on into the next case. */
+  falls: 0.9,
   /** It looks up what a table has in other letters. */
   nearlyKey: 0.9,
   /** It looks up what is never there, by a key that is nowhere else. */
