@@ -30,7 +30,7 @@ export function contrastRecord(
     weak,
     good,
     faulty,
-    ranked: ranked.map(({ target, file, line, function: name, score, reason }, index) => ({
+    ranked: ranked.map(({ target, file, line, function: name, score, reason, when }, index) => ({
       rank: index + 1,
       target,
       name: targets.get(target)?.name ?? target,
@@ -40,6 +40,7 @@ export function contrastRecord(
       function: name,
       score,
       reason,
+      when,
     })),
     parting:
       parting === undefined
@@ -72,16 +73,17 @@ export function contrastText(result: Contrast, context: ContrastContext): string
   const first = result.ranked.find(({ function: name }) => name !== '');
   if (first !== undefined) {
     const place = `${shortPath(first.file, context.here)}:${first.line}`;
+    const mark = first.when === null ? place : `${place} when ${first.when}`;
     blocks.push(
-      `look there: ${palette.place(`amber attach ${quoted(context.nameOf(first.target))} --break '${place}'`)}`,
+      `look there: ${palette.place(`amber attach ${quoted(context.nameOf(first.target))} --break ${quoted(mark, true)}`)}`,
     );
   }
   return blocks.join('\n\n');
 }
 
-/** For a shell. */
-function quoted(name: string): string {
-  return /^[\w.:-]+$/.test(name) ? name : `'${name}'`;
+/** For a shell, which needs quotes for everything but plain names. */
+function quoted(text: string, always = false): string {
+  return !always && /^[\w.:-]+$/.test(text) ? text : `'${text.replaceAll("'", "'\\''")}'`;
 }
 
 function partingText(parting: NonNullable<Contrast['parting']>, context: ContrastContext): string {

@@ -267,6 +267,8 @@ export const recordSchema = z.discriminatedUnion('kind', [
         function: z.string(),
         score: z.number(),
         reason: z.string(),
+        /** What is true there in faulty requests only, as a condition for a breakpoint. */
+        when: z.string().nullable(),
       }),
     ),
     parting: z

@@ -1,9 +1,11 @@
 import { byDecisions } from './alike.js';
 import { AS_ASKED, askedIn, linesAsAsked, saysWhatWasAsked } from './asked.js';
 import type { SourceText } from './code.js';
+import { conditionOf } from './condition.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
 import { sharedDefaults } from './defaults.js';
+import type { Fact } from './facts.js';
 import { habitOf } from './habits.js';
 import { sharedKeys } from './keys.js';
 import { type Line, linesOf } from './lines.js';
@@ -28,6 +30,8 @@ export interface Suspect extends Place {
   /** 0 to 1. */
   score: number;
   reason: string;
+  /** What is true there in faulty requests only, as a condition for a breakpoint; null where none is known. */
+  when: string | null;
 }
 
 /** What has come out of setting faulty requests against good ones. */
@@ -87,7 +91,12 @@ export function contrast(observations: readonly Observation[], options: Contrast
   /** What a line only reads, or passes on, says less against it. */
   const share = (key: string) =>
     (asAsked.has(key) ? AS_ASKED : 1) * (origins.passedOn.has(key) ? PASSED_ON : 1);
+  /** By line: what it sees in faulty requests only. */
+  const seen = new Map<string, Fact>();
   for (const { key, fact, score, reason, isGiven } of separating) {
+    if (isGiven && !seen.has(key)) {
+      seen.set(key, fact);
+    }
     const own = (isGiven ? GIVEN : 1) * Math.min(saysWhatWasAsked(fact, asked) ? AS_ASKED : 1, share(key));
     add(lineOfPart(key, fact.name, text) ?? key, WEIGHTS.value * score * own, reason);
   }
@@ -121,6 +130,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   }
   byDecisions(all, separating, nexts, text, add);
   for (const { key, fact, score, work } of decisionsOf(all, nexts, text, constantsIn(sources))) {
+    seen.set(key, fact);
     add(
       key,
       Math.min(0.95, WEIGHTS.decides * score),
@@ -151,6 +161,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
         score:
           score * (unusual.has(key) ? Math.max(1, habit.factor) : habit.factor) * (1 - EARLY + EARLY * early),
         reason: [reasonOf(said), habit.words].filter(Boolean).join('; '),
+        when: conditionAt(seen.get(key), place.file),
       };
     })
     .sort((one, other) => other.score - one.score)
@@ -164,6 +175,10 @@ export function contrast(observations: readonly Observation[], options: Contrast
     parting,
     weak: goods.length === 0 || faults.length === 0 || (ranked[0]?.score ?? 0) < WEAK,
   };
+}
+
+function conditionAt(fact: Fact | undefined, file: string): string | null {
+  return (fact && conditionOf(fact, file)) ?? null;
 }
 
 /** Rows of tables, by what is said of the lines that have read them. */
