@@ -1,9 +1,9 @@
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { startAmber } from '../support/amber.js';
 import { useRunFolder } from '../support/attached.js';
 import { lineOf, NODE } from '../support/node.js';
 import { makeFolder } from '../support/program.js';
+import { trailOf } from '../support/trail.js';
 
 useRunFolder();
 
@@ -56,14 +56,11 @@ it('a cluster under amber run: its workers live, come as targets each time, and 
         await Promise.all(Array.from({ length: 8 }, (_, index) => ask(number + index)));
       }
       expect((await trace.ended).code).toBe(0);
-      const records = readFileSync(trail, 'utf8')
-        .trim()
-        .split('\n')
-        .map((line) => JSON.parse(line));
-      const paths = new Map(
+      const records = trailOf(trail);
+      const paths = new Map<number | null, string>(
         records.flatMap((record) => (record.kind === 'request' ? [[record.id, record.path]] : [])),
       );
-      const hits = records.filter(({ kind }) => kind === 'hit');
+      const hits = records.flatMap((record) => (record.kind === 'hit' ? [record] : []));
       expect(hits).toHaveLength(REQUESTS);
       expect(hits.filter(({ request, text }) => paths.get(request) !== `/${text}`)).toEqual([]);
     }
