@@ -114,6 +114,41 @@ describePhp('php-fpm with opcache and marks in some files', ['fpm'], () => {
     expect((await get()).said).toBe('8 fares.php 3 pages');
   });
 
+  it('opens only what leads to a function that is marked by its name', async () => {
+    const twice = 'function twice(int $n): int\n{\n    return $n * 2;\n}\n';
+    writeFileSync(fpm.path('parts/three.php'), `<?php\n${twice}`);
+    writeFileSync(fpm.path('plain.php'), '<?php\nfunction plain(): int\n{\n    return 7;\n}\n');
+    writeFileSync(
+      fpm.path('calls.php'),
+      "<?php\nrequire __DIR__ . '/plain.php';\nrequire __DIR__ . '/parts/three.php';\necho plain() + twice(3);\n",
+    );
+    attached = await attachToPhp(runFolder(), fpm.pid);
+    const mark = attached.store.add({ place: { kind: 'function', name: 'twice' } }, undefined, 'count');
+    await attached.sync.send(mark);
+    for (let request = 1; request <= 3; request += 1) {
+      expect(await fpm.get('/', 'calls.php')).toBe('13');
+      expect(await hits(mark)).toBe(request);
+    }
+    writeFileSync(
+      fpm.path('kept.php'),
+      '<?php\necho json_encode(array_map("basename", array_keys(opcache_get_status()["scripts"])));\n',
+    );
+    const kept = JSON.parse(await fpm.get('/', 'kept.php')) as string[];
+    expect(kept).toContain('plain.php');
+    expect(kept).not.toContain('three.php');
+    // A file that has the function only since now is met too.
+    writeFileSync(
+      fpm.path('plain.new'),
+      '<?php\nfunction plain(): int\n{\n    return Boat::twice(3);\n}\nfinal class Boat\n{\n    public static function twice(int $n): int\n    {\n        return $n;\n    }\n}\n',
+    );
+    renameSync(fpm.path('plain.new'), fpm.path('plain.php'));
+    await until(async () => {
+      const before = await hits(mark);
+      expect(await fpm.get('/', 'calls.php')).toMatch(/^(?:13|9)$/);
+      return (await hits(mark)) === before + 2;
+    });
+  });
+
   it('does not take a mark of other requests for one that was passed by', async () => {
     attached = await attachToPhp(runFolder(), fpm.pid);
     const path = fpm.path('pages/fares.php');

@@ -201,6 +201,8 @@ describePhp('logpoints and counters in PHP', ['cli'], () => {
       'more.php',
       '<?php\nfunction double(int $number) {\n    return $number;\n}\necho double(4);\n',
     );
+    // A file that this version cannot compile, and that has the name too, is no reason to find none.
+    server.write('newer.php', '<?php\nclass Doubled { public private(set) int $double = 2; }\n');
     await attach();
     const mark = await told.set('log', 'double "{$number}"', '');
     expect(attached.sync.status(mark)).toMatchObject({ state: 'on', note: '2 functions have this name' });

@@ -54,11 +54,11 @@ final class Commands
         }
         try {
             \PhpToken::tokenize("<?php $expression", TOKEN_PARSE);
-        } catch (\ParseError) {
+        } catch (\CompileError) {
             try {
                 \PhpToken::tokenize("<?php $text\n;", TOKEN_PARSE);
                 return "$text\n;";
-            } catch (\ParseError) {
+            } catch (\CompileError) {
             }
         }
         return $expression;

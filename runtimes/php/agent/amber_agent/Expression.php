@@ -48,7 +48,7 @@ final class Expression
         }
         try {
             $tokens = \PhpToken::tokenize("<?php ($text);", TOKEN_PARSE);
-        } catch (\ParseError $error) {
+        } catch (\CompileError $error) {
             return 'is not an expression of PHP: ' . \lcfirst($error->getMessage());
         }
         $depth = 0;

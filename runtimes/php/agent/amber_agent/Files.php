@@ -244,7 +244,7 @@ final class Files
             Start::need('Splice', 'Asking');
             $text = $needed ? Splice::text($outline, $id, $steps, $marks, $errors) : '';
             $text = $sends === '' ? $text : self::withSends($text, $path, $outline, $id);
-        } catch (\ParseError) {
+        } catch (\CompileError) {
             // The interpreter is about to tell of it, in its own words.
             return null;
         } catch (\Throwable $error) {

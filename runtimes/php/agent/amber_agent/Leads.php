@@ -22,6 +22,8 @@ final class Leads
     private static ?array $needed = null;
     /** @var array<string, int> files that are written down */
     private static array $known = [];
+    /** @var array<string, int> those with functions that are marked by name */
+    private static array $called = [];
 
     /** Whether a file needs something, leads to one that does, or is not known yet. */
     public static function needs(string $path): bool
@@ -32,20 +34,30 @@ final class Leads
         return isset(self::$needed[$path]) || !isset(self::$known[$path]);
     }
 
+    /** Whether a file has a function that is marked by name. */
+    public static function isCalled(string $path): bool
+    {
+        if (self::$needed === null && Plan::$current['functions'] !== []) {
+            self::read();
+        }
+        return isset(self::$called[$path]);
+    }
+
     /** Whether a file is to be written down. */
     public static function isNew(string $path): bool
     {
         return self::$needed !== null && !isset(self::$known[$path]);
     }
 
-    /** Writes down what a file includes. */
+    /** Writes down what a file includes, and which functions it has. */
     public static function add(string $path, string $key, Outline $outline): void
     {
         if (!self::isNew($path)) {
             return;
         }
         self::$known[$path] = 0;
-        self::write($path, $key, $outline->handles ? [self::ANYWHERE] : $outline->endings);
+        $names = \array_values(\array_unique(\array_map(static fn(array $one): string => \strtolower($one[0]), $outline->functions)));
+        self::write($path, $key, $outline->handles ? [self::ANYWHERE] : $outline->endings, $names);
     }
 
     /**
@@ -58,7 +70,7 @@ final class Leads
             return;
         }
         // Those of other requests have no marks here.
-        foreach (\array_keys(\array_filter(Plan::$current['files'])) as $path) {
+        foreach (\array_keys(\array_filter(Plan::$current['files']) + self::$called) as $path) {
             if (!isset(Files::$spliced[Files::idOf($path)]) && \in_array($path, \get_included_files(), true)) {
                 self::write(__FILE__, '', [self::ANYWHERE]);
                 return;
@@ -66,10 +78,13 @@ final class Leads
         }
     }
 
-    /** @param list<string> $ends */
-    private static function write(string $path, string $key, array $ends): void
+    /**
+     * @param list<string> $ends
+     * @param list<string> $names of functions
+     */
+    private static function write(string $path, string $key, array $ends, array $names = []): void
     {
-        $line = \json_encode([$path, $key, $ends], \JSON_INVALID_UTF8_SUBSTITUTE);
+        $line = \json_encode([$path, $key, $ends, $names], \JSON_INVALID_UTF8_SUBSTITUTE);
         @\file_put_contents(self::listFile(), "$line\n", \FILE_APPEND);
     }
 
@@ -82,7 +97,8 @@ final class Leads
     private static function read(): void
     {
         $marked = \array_keys(\array_filter(Plan::$current['files']));
-        $kept = Plan::$current['cache'] . '/leads-' . \substr(\sha1(\implode("\n", $marked)), 0, 20);
+        $wanted = \array_column(Plan::$current['functions'], 'name');
+        $kept = Plan::$current['cache'] . '/leads-' . \substr(\sha1(\implode("\n", [...$marked, '', ...$wanted])), 0, 20);
         $list = self::listFile();
         $size = (int) @\filesize($list);
         $before = @\unserialize((string) @\file_get_contents($kept), ['allowed_classes' => false]);
@@ -90,23 +106,48 @@ final class Leads
         if (!$isKnown || \time() - (int) @\filemtime($kept) >= self::CHECKED_EVERY) {
             // One request looks, and others go on by what was found before.
             @\touch($kept);
-            [$files, $isSame] = self::files($list);
+            [$files, $names, $isSame] = self::files($list);
             if (!$isKnown || !$isSame) {
                 \clearstatcache();
-                $before = [(int) @\filesize($list), self::leadingTo($marked, $files), \array_map(static fn(): int => 0, $files)];
+                $called = self::havingAny($wanted, $names);
+                $leading = self::leadingTo([...$marked, ...\array_keys($called)], $files);
+                $before = [(int) @\filesize($list), $leading, \array_map(static fn(): int => 0, $files), $called];
                 Files::keep($kept, \serialize($before));
             }
         }
-        [, self::$needed, self::$known] = $before;
+        [, self::$needed, self::$known, self::$called] = $before;
+    }
+
+    /**
+     * Files that have one of some functions.
+     * @param list<string> $wanted
+     * @param array<string, list<string>> $names by file, in lower case
+     * @return array<string, int>
+     */
+    private static function havingAny(array $wanted, array $names): array
+    {
+        Start::need(...($wanted === [] ? [] : ['Outline']));
+        $found = [];
+        foreach ($wanted === [] ? [] : $names as $path => $has) {
+            foreach ($has as $name) {
+                foreach ($wanted as $one) {
+                    if (Outline::isCalled($name, $one)) {
+                        $found[$path] = 0;
+                    }
+                }
+            }
+        }
+        return $found;
     }
 
     /**
      * The list, without files that have changed since.
-     * @return array{array<string, list<string>>, bool} the ends of what each includes; whether no file has changed
+     * @return array{array<string, list<string>>, array<string, list<string>>, bool} the ends of what each includes, and the
+     *     functions that it has; whether no file has changed
      */
     private static function files(string $list): array
     {
-        $files = [];
+        $files = $functions = [];
         $kept = '';
         $isSame = true;
         foreach (\explode("\n", (string) @\file_get_contents($list)) as $line) {
@@ -114,18 +155,19 @@ final class Leads
             if (!\is_array($entry)) {
                 continue;
             }
-            [$path, $key, $ends] = $entry;
+            [$path, $key, $ends, $names] = $entry + [3 => []];
             if (isset($files[$path]) || $key !== '' && $key !== Files::keyOf($path, @\stat($path))) {
                 $isSame = false;
                 continue;
             }
             $files[$path] = $ends;
+            $functions[$path] = $names;
             $kept .= "$line\n";
         }
         if (!$isSame) {
             Files::keep($list, $kept);
         }
-        return [$files, $isSame];
+        return [$files, $functions, $isSame];
     }
 
     /**

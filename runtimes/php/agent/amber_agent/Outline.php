@@ -128,13 +128,9 @@ final class Outline
     /** The first point of each function that is so called: `price`, `Slip::total`, `Slip.total`, with or without namespace. @return list<int> */
     public function pointsOfFunction(string $name): array
     {
-        $wanted = strtolower(str_replace(['.', '#', '->'], '::', ltrim($name, '\\')));
         $points = [];
         foreach ($this->functions as $number => [$whole]) {
-            $has = strtolower($whole);
-            $short = (string) preg_replace('/^.*\\\\/', '', $has);
-            $bare = (string) preg_replace('/^.*::/', '', $short);
-            if ($wanted === $has || $wanted === $short || $wanted === $bare) {
+            if (self::isCalled(strtolower($whole), $name)) {
                 foreach ($this->points as $point => [$kind, , , $function]) {
                     if ($function === $number && $kind !== 'f' && $kind !== 'x') {
                         $points[] = $point;
@@ -144,6 +140,14 @@ final class Outline
             }
         }
         return $points;
+    }
+
+    /** Whether a function, by its whole name in lower case, is meant by a name: with or without its class and namespace. */
+    public static function isCalled(string $whole, string $name): bool
+    {
+        $wanted = strtolower(str_replace(['.', '#', '->'], '::', ltrim($name, '\\')));
+        $short = (string) preg_replace('/^.*\\\\/', '', $whole);
+        return $wanted === $whole || $wanted === $short || $wanted === (string) preg_replace('/^.*::/', '', $short);
     }
 
     /** Whether every call of a function passes a point once, before all its others. */

@@ -338,13 +338,13 @@ final class Plan
     /** Whether anything is to be put into files. */
     public static function needsFiles(): bool
     {
-        return self::looksAtAll() || \array_filter(self::$current['files']) !== [];
+        return self::looksAtAll() || self::$current['functions'] !== [] || \array_filter(self::$current['files']) !== [];
     }
 
-    /** Whether all files of the project are looked at, and not only those with marks: for steps, errors, functions and sends. */
+    /** Whether all files of the project are looked at, and not only those with marks: for steps, errors and sends. */
     public static function looksAtAll(): bool
     {
-        return self::$current['steps'] && Points::areEverywhere() || self::$current['sends'] !== [] || self::$current['errors'] !== [] || self::$current['functions'] !== [];
+        return self::$current['steps'] && Points::areEverywhere() || self::$current['sends'] !== [] || self::$current['errors'] !== [];
     }
 
     /** Whether a file is not the project's own. */

@@ -52,7 +52,7 @@ final class Points
     /** Whether a file of the project has them. */
     public static function areIn(string $path): bool
     {
-        return !self::$isNear || (Plan::$current['files'][$path] ?? []) !== [];
+        return !self::$isNear || (Plan::$current['files'][$path] ?? []) !== [] || Leads::isCalled($path);
     }
 
     /**

@@ -26,7 +26,7 @@ function outlineOf(string $path): Outline
     }
     try {
         return Rewriter::outline($text);
-    } catch (\ParseError $error) {
+    } catch (\CompileError $error) {
         throw new \RuntimeException('the file has a syntax error: ' . \lcfirst($error->getMessage()) . " on line {$error->getLine()}");
     }
 }
@@ -58,7 +58,7 @@ function findFunctions(string $folder, array $marks): array
             }
             try {
                 $outline = Rewriter::outline($text);
-            } catch (\ParseError) {
+            } catch (\CompileError) {
                 continue;
             }
             foreach ($outline->pointsOfFunction($mark['name']) as $point) {
