@@ -10,6 +10,12 @@ import { LineProgram, makeFolder } from './program.js';
 /** The Node that programs of the tests run in: the one that runs the tests, or another version (scripts/test.sh). */
 export const NODE = process.env.AMBER_TEST_NODE || process.execPath;
 
+/**
+ * Has the engine's inspector take any port that is free: at the usual one the programs of other tests would be met, one of
+ * which may stand still.
+ */
+export const ANY_PORT = '--inspect-port=0';
+
 /** The number of the line of a source that holds `text`. */
 export function lineOf(source: string, text: string): number {
   return source.split('\n').findIndex((line) => line.includes(text)) + 1;
@@ -27,7 +33,7 @@ export class NodeProgram extends LineProgram {
     environment: Record<string, string> = {},
     node = NODE,
   ) {
-    super(makeFolder({ [name]: source, ...files }), node, [...flags, name], {
+    super(makeFolder({ [name]: source, ...files }), node, [ANY_PORT, ...flags, name], {
       env: { ...process.env, ...environment },
     });
     this.file = join(this.folder, name);

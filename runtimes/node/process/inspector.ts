@@ -49,9 +49,10 @@ export function isInUse({ port }: OpenInspector): boolean {
  * `--inspect=0` names none; then every port that only this machine reaches is asked.
  */
 function isInspectorPort({ host, port }: { host: string; port: number }, command: string): boolean {
-  const named = /--inspect(?:-brk|-wait|-port)?=(?:[^\s:]*:)?(\d+)/.exec(command);
+  // Of several options the last one says which port; one that only says so opens none.
+  const named = [...command.matchAll(/--inspect(?:-brk|-wait|-port)?=(?:[^\s:]*:)?(\d+)/g)].at(-1);
   if (named?.[1] === '0') {
-    return !named[0].startsWith('--inspect-port') && host === '127.0.0.1';
+    return /--inspect(?:-brk|-wait)?(?:[=\s]|$)/.test(command) && host === '127.0.0.1';
   }
   return port === Number(named?.[1] ?? DEFAULT_PORT);
 }

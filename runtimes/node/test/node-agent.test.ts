@@ -36,9 +36,6 @@ require('node:readline').createInterface({ input: process.stdin }).on('line', (l
 console.log('ready');
 `;
 
-/** For programs whose inspector is held open for longer than others would wait for the usual port. */
-const ANY_PORT = ['--inspect-port=0'];
-
 const isRoot = process.getuid?.() === 0;
 const forRoot = isRoot && spawnSync('setpriv', ['--version']).status === 0 ? it : it.skip;
 
@@ -252,7 +249,7 @@ async function atUsualPace(run: () => Promise<void>): Promise<void> {
 }
 
 it('closes what a signal opens that is answered too late', async () => {
-  const program = new NodeProgram(SOURCE, 'app.js', {}, ANY_PORT);
+  const program = new NodeProgram(SOURCE);
   await program.line('ready');
   const own = listeningPorts(program.pid).length;
   // Its thread waits for something that is not JavaScript, for as long as it takes.
@@ -269,7 +266,7 @@ it('closes what a signal opens that is answered too late', async () => {
 });
 
 it('closes what its signal has opened when the program stands still at that very moment', async () => {
-  const program = new NodeProgram(SOURCE, 'app.js', {}, ANY_PORT);
+  const program = new NodeProgram(SOURCE);
   await program.line('ready');
   const own = listeningPorts(program.pid).length;
   await atUsualPace(async () => {
@@ -280,7 +277,12 @@ it('closes what its signal has opened when the program stands still at that very
       },
       (error: { code: string }) => error.code,
     );
-    while (listeningPorts(program.pid).length === own) {
+    let isOver = false;
+    void outcome.then(() => {
+      isOver = true;
+    });
+    // It may be open for so short a time that it is not seen.
+    while (!isOver && listeningPorts(program.pid).length === own) {
       await new Promise((done) => setImmediate(done));
     }
     process.kill(program.pid, 'SIGSTOP');
