@@ -55,7 +55,7 @@ it('a cluster under amber run: its workers live, come as targets each time, and 
       for (let number = 0; number < REQUESTS; number += 8) {
         await Promise.all(Array.from({ length: 8 }, (_, index) => ask(number + index)));
       }
-      expect((await trace.ended).code).toBe(0);
+      expect((await trace.ends()).code).toBe(0);
       const records = trailOf(trail);
       const paths = new Map<number | null, string>(
         records.flatMap((record) => (record.kind === 'request' ? [[record.id, record.path]] : [])),

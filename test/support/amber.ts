@@ -85,6 +85,17 @@ export class Amber {
     });
   }
 
+  /** Waits until it has ended by itself. */
+  async ends(): Promise<Result> {
+    let late: NodeJS.Timeout | undefined;
+    const tooLong = new Promise<never>((_, reject) => {
+      const what = () =>
+        new Error(`amber did not end in time:\n${this.stdout.slice(-4_000)}\n${this.stderr.slice(-4_000)}`);
+      late = setTimeout(() => reject(what()), PATIENCE);
+    });
+    return await Promise.race([this.ended, tooLong]).finally(() => clearTimeout(late));
+  }
+
   #check(): void {
     for (const check of [...this.#waiting]) {
       check();
