@@ -69,6 +69,8 @@ final class Plan
         if (\time() - (int) @\filemtime($folder) < self::LEFT_AFTER) {
             return;
         }
+        // The next one to look comes as much later: others are attached for long, and requests of this process would pay for it.
+        @\touch($folder);
         foreach (@\scandir($folder) ?: [] as $name) {
             $pid = (int) $name;
             if ($pid === 0) {
