@@ -178,7 +178,7 @@ const SESSIONS = {
   'attached, nothing marked': [],
   'a logpoint in one file': ['--log', `${page}:9 "{$total} of {$number}"`],
   'a counter in one file': ['--count', `${page}:9`],
-  'a logpoint by function': ['--log', 'Boat7.text "{$names}"'],
+  'a logpoint by function': ['--log', 'Boat7.text "{count($this->seats)}"'],
   'a breakpoint that is never true': ['--break', `${page}:9 when $total < 0`],
 };
 for (const [name, marks] of Object.entries(SESSIONS)) {
