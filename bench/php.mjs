@@ -204,6 +204,7 @@ async function hot(row, rounds, runtime) {
     'logpoint with two values, 10,000 times, to an fwrite of the same text',
     runtime,
     ratio(telling, written),
+    '1x',
   );
   const one = (seconds) => `${(((seconds - silent) / 10_000) * 1e6).toFixed(2)} µs`;
   row('one hit of it', runtime, `${one(telling)} (an fwrite: ${one(written)})`);
