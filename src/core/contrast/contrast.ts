@@ -1,15 +1,15 @@
 import { byDecisions } from './alike.js';
 import { AS_ASKED, askedIn, linesAsAsked, saysWhatWasAsked } from './asked.js';
-import type { SourceText } from './code.js';
+import { codeOf, mentions, type SourceText } from './code.js';
 import { conditionOf } from './condition.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
 import { sharedDefaults } from './defaults.js';
-import type { Fact } from './facts.js';
+import { type Fact, factsOfValue } from './facts.js';
 import { habitOf } from './habits.js';
 import { sharedKeys } from './keys.js';
 import { type Line, linesOf } from './lines.js';
-import { keyOf, type Observation, ofKind, type Place, placeOf } from './observation.js';
+import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
 import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
@@ -21,7 +21,7 @@ import { type Order, ordersIn, ownName } from './source/orders.js';
 import { bySource } from './source/says.js';
 import { innerLines, lineOfPart } from './statements.js';
 import { FORMULAS, type Formula } from './suspicion.js';
-import { valuesApart } from './values.js';
+import { type Separating, valuesApart } from './values.js';
 import { WEIGHTS } from './weights.js';
 
 /** A line under suspicion, with the reason in words. */
@@ -161,7 +161,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
         score:
           score * (unusual.has(key) ? Math.max(1, habit.factor) : habit.factor) * (1 - EARLY + EARLY * early),
         reason: [reasonOf(said), habit.words].filter(Boolean).join('; '),
-        when: conditionAt(seen.get(key), place.file),
+        when: conditionAt(seen.get(key) ?? factSeenAt(all.get(key), separating, text), place.file),
       };
     })
     .sort((one, other) => other.score - one.score)
@@ -175,6 +175,26 @@ export function contrast(observations: readonly Observation[], options: Contrast
     parting,
     weak: goods.length === 0 || faults.length === 0 || (ranked[0]?.score ?? 0) < WEAK,
   };
+}
+
+/** A fact about a variable that a line names, which every faulty request sees there and no good one. */
+function factSeenAt(
+  line: Line | undefined,
+  separating: readonly Separating[],
+  text: SourceText,
+): Fact | undefined {
+  const code = line && codeOf(text(line.place.file, line.place.line) ?? '');
+  return separating.find(({ fact }) => {
+    const sees = ({ before }: Step) => {
+      const value = before.get(fact.name);
+      return value !== undefined && factsOfValue(fact.name, value).some(({ key }) => key === fact.key);
+    };
+    return (
+      line !== undefined &&
+      mentions(code ?? '', fact.name) &&
+      line.steps.every(({ step, observation }) => sees(step) === (observation.kind === 'faulty'))
+    );
+  })?.fact;
 }
 
 function conditionAt(fact: Fact | undefined, file: string): string | null {

@@ -286,4 +286,20 @@ describe('what is known of the source', () => {
       reason: expect.stringContaining('it decides by $at, which is zero in faulty requests'),
     });
   });
+
+  it('a line that sees something else in faulty requests has a condition for it', () => {
+    const source =
+      'def rate(kind):\n    name = "return-" + kind\n    rate = RATES.get(name, 1)\n    return rate';
+    const all = [
+      good('adult', [1, 'kind=adult'], [2, 'name=return-adult'], [3, 'rate=1'], [4]),
+      good('senior', [1, 'kind=senior'], [2, 'name=return-senior'], [3, 'rate=1'], [4]),
+      faulty('child', [1, 'kind=child'], [2, 'name=return-child'], [3, 'rate=5'], [4]),
+      faulty('two children', [1, 'kind=child'], [2, 'name=return-child'], [3, 'rate=5'], [4]),
+    ];
+    const sources = [{ path: FILE, first: 1, lines: source.split('\n') }];
+    const text = (_file: string, line: number) => source.split('\n')[line - 1];
+    const { ranked } = contrast(all, { text, sources });
+    expect(ranked.find(({ line }) => line === 3)?.when).toBe('name == "return-child"');
+    expect(ranked.find(({ line }) => line === 2)?.when).toBe('kind == "child"');
+  });
 });
