@@ -177,7 +177,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   };
 }
 
-/** A fact about a variable that a line names, which every faulty request sees there and no good one. */
+/** A fact about a variable that a line names, which every faulty request sees there in some pass, and no good one does. */
 function factSeenAt(
   line: Line | undefined,
   separating: readonly Separating[],
@@ -189,10 +189,12 @@ function factSeenAt(
       const value = before.get(fact.name);
       return value !== undefined && factsOfValue(fact.name, value).some(({ key }) => key === fact.key);
     };
+    if (line === undefined || !mentions(code ?? '', fact.name)) {
+      return false;
+    }
+    const seers = new Set(line.steps.filter(({ step }) => sees(step)).map(({ observation }) => observation));
     return (
-      line !== undefined &&
-      mentions(code ?? '', fact.name) &&
-      line.steps.every(({ step, observation }) => sees(step) === (observation.kind === 'faulty'))
+      [...seers].every(({ kind }) => kind === 'faulty') && seers.size > 0 && seers.size === line.faulty.size
     );
   })?.fact;
 }
