@@ -29,8 +29,7 @@ const EVERY = Number(process.env.AMBER_EVERY ?? 20);
 
 /** What the tests print, from a process where `prepare` has been at work before. */
 async function run(prepare: (attached: Attached) => Promise<void>): Promise<string[]> {
-  // Others may hold the usual port while they are attached to.
-  const program = new NodeProgram(PROGRAM, 'app.js', {}, ['--inspect-port=0']);
+  const program = new NodeProgram(PROGRAM);
   await program.line('ready');
   const attached = await program.attach();
   await prepare(attached);

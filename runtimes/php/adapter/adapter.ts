@@ -91,7 +91,6 @@ export class PhpAdapter {
   #isAmber = false;
   #isConfigured = false;
   #isLeaving = false;
-  #isLeft = false;
   #watch: NodeJS.Timeout | undefined;
   #telltale: NodeJS.Timeout | undefined;
   readonly #telling: Telling;
@@ -245,7 +244,7 @@ export class PhpAdapter {
 
   /** Tells of requests that have ended and were not connected. */
   #takeTold(): void {
-    const lines = this.#isLeft ? [] : (this.#folder?.takeTold() ?? []);
+    const lines = this.#folder?.takeTold() ?? [];
     if (lines.length > 0) {
       this.#telling.tellOver(lines, () => this.#requests.nextId());
     }
@@ -347,8 +346,8 @@ export class PhpAdapter {
     // First nothing new begins, then what is held goes on.
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
     this.#telling.tellLeft(this.#folder?.takeLeft() ?? []);
-    this.#isLeft = true;
     this.#folder?.remove();
+    this.#folder = undefined;
     await this.#requests.detach();
     this.#listener.close();
     this.#checker?.close();

@@ -70,12 +70,7 @@ export class Telling {
         this.#tellHits(thread, hits.data);
       }
     } else if (name === 'amber_counts') {
-      for (const counts of countsSchema.safeParse(content).data?.marks ?? []) {
-        this.told
-          .marks()
-          .find(({ id }) => id === counts.id)
-          ?.count(thread.id, counts);
-      }
+      this.#count(thread.id, countsSchema.safeParse(content).data?.marks ?? []);
     } else if (name === 'amber_request') {
       const end = endSchema.safeParse(content);
       if (end.success) {
@@ -117,11 +112,7 @@ export class Telling {
       return told === undefined ? [] : [{ id: nextId(), ...told }];
     });
     for (const { id, counts } of over) {
-      for (const counted of counts) {
-        const mark = this.told.marks().find((each) => each.id === counted.id);
-        mark?.count(id, counted);
-        mark?.settle(id);
-      }
+      this.#count(id, counts, true);
     }
     if (!this.told.isAmber()) {
       this.#printHits(over.flatMap(({ hits }) => hits));
@@ -161,13 +152,20 @@ export class Telling {
       if (left === undefined) {
         continue;
       }
-      for (const counts of left.counts) {
-        const mark = this.told.marks().find(({ id }) => id === counts.id);
-        mark?.count(LEFT, counts);
-        mark?.settle(LEFT);
-      }
+      this.#count(LEFT, left.counts, true);
       if (this.told.isAmber() && (left.untold > 0 || Object.keys(left.dropped).length > 0)) {
         this.server.event('amberHits', { hits: [], dropped: left.dropped, untold: left.untold });
+      }
+    }
+  }
+
+  /** What a request has counted; one that is over counts no more. */
+  #count(request: number, all: z.infer<typeof countsSchema>['marks'], isOver = false): void {
+    for (const counts of all) {
+      const mark = this.told.marks().find(({ id }) => id === counts.id);
+      mark?.count(request, counts);
+      if (isOver) {
+        mark?.settle(request);
       }
     }
   }

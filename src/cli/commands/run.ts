@@ -2,6 +2,7 @@ import { agentEnvironment, arranged } from '../../../runtimes/list.js';
 import { AmberError } from '../../core/errors.js';
 import { runFolder } from '../../targets/run-folder.js';
 import { startProgram } from '../../targets/spawn.js';
+import { shellQuoted } from '../shell.js';
 
 /**
  * `amber run -- COMMAND`: starts a program with a dormant agent inside; its streams and exit code are its own.
@@ -34,5 +35,5 @@ export async function run(command: string[], options: { printEnv?: boolean }): P
 
 /** A value as a word of a POSIX shell. */
 function quote(value: string): string {
-  return /^[\w./:=@%+-]+$/.test(value) ? value : `'${value.replaceAll("'", "'\\''")}'`;
+  return /^[\w./:=@%+-]+$/.test(value) ? value : shellQuoted(value);
 }

@@ -1,6 +1,7 @@
 import type { Contrast } from '../../core/contrast/contrast.js';
 import type { Place } from '../../core/contrast/observation.js';
 import { excerpts } from '../../core/contrast/parting.js';
+import { shellQuoted } from '../shell.js';
 import type { Palette } from './palette.js';
 import type { OutputRecord } from './records.js';
 import { clip, columns, folded, pad, shortPath } from './text.js';
@@ -75,15 +76,15 @@ export function contrastText(result: Contrast, context: ContrastContext): string
     const place = `${shortPath(first.file, context.here)}:${first.line}`;
     const mark = first.when === null ? place : `${place} when ${first.when}`;
     blocks.push(
-      `look there: ${palette.place(`amber attach ${quoted(context.nameOf(first.target))} --break ${quoted(mark, true)}`)}`,
+      `look there: ${palette.place(`amber attach ${quoted(context.nameOf(first.target))} --break ${shellQuoted(mark)}`)}`,
     );
   }
   return blocks.join('\n\n');
 }
 
-/** For a shell, which needs quotes for everything but plain names. */
-function quoted(text: string, always = false): string {
-  return !always && /^[\w.:-]+$/.test(text) ? text : `'${text.replaceAll("'", "'\\''")}'`;
+/** For a shell, where a plain name needs no quotes. */
+function quoted(name: string): string {
+  return /^[\w.:-]+$/.test(name) ? name : shellQuoted(name);
 }
 
 function partingText(parting: NonNullable<Contrast['parting']>, context: ContrastContext): string {

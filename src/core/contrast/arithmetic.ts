@@ -1,3 +1,5 @@
+import { argumentsAt } from './code.js';
+
 /** Reckoning of a line's source, with the values that it has seen: numbers, names, `+ - * /` and brackets. */
 
 /** The number that a name stands for, with its parts as it is written: `miles`, `boat.perMile`, `leg["miles"]`. */
@@ -92,28 +94,6 @@ export function cutsIn(source: string): Cut[] {
     ([, over = '', under = '']) => ({ expression: `${over} / ${under}`, decimals: 0 }),
   );
   return [...calls, ...methods, ...(/^\s*\/\//.test(source) ? [] : whole)];
-}
-
-/** The arguments of a call from behind its bracket on, as they are written; none where the brackets do not close. */
-export function argumentsAt(source: string, from: number): string[] {
-  let depth = 0;
-  let begin = from;
-  const found: string[] = [];
-  for (let at = from; at < source.length; at += 1) {
-    const character = source[at] as string;
-    if ('([{'.includes(character)) {
-      depth += 1;
-    } else if (')]}'.includes(character) && depth === 0) {
-      const last = source.slice(begin, at);
-      return last.trim() === '' ? found : [...found, last];
-    } else if (')]}'.includes(character)) {
-      depth -= 1;
-    } else if (character === ',' && depth === 0) {
-      found.push(source.slice(begin, at));
-      begin = at + 1;
-    }
-  }
-  return [];
 }
 
 /** What stands before a point: something in brackets, or a name with its parts. */

@@ -19,10 +19,47 @@ export function mentions(code: string, name: string): boolean {
   return at >= 0 && !/\w/.test(code[at - 1] ?? '') && !/\w/.test(code[at + name.length] ?? '');
 }
 
+/** The name of a function without its class or module: `Invoice#total` and `quotes.total` are `total`. */
+export function ownName(name: string): string {
+  return name.split(/[.#:]+/).at(-1) ?? name;
+}
+
 const LOOPS = /\b(?:for|foreach|each\w*|as|del|unset|delete|with|catch|rescue|except)\b|\|/;
 
 /** Whether code may set a variable: it stands before `=`, or in the head of a loop and the like. */
 export function maySet(code: string, name: string): boolean {
   const [before = '', ...rest] = code.split(/(?<![=!<>])=(?![=>~])/);
   return (rest.length > 0 && mentions(before, name)) || (LOOPS.test(code) && mentions(code, name));
+}
+
+/** The arguments of a call from behind its bracket on, as they are written; none where the brackets do not close. */
+export function argumentsAt(source: string, from: number): string[] {
+  const { found, isClosed } = splitAt(source, from);
+  return isClosed ? found : [];
+}
+
+/** The same as far as they are on the line: what stands before a comma or the bracket that closes. */
+export function argumentsBegunAt(source: string, from: number): string[] {
+  return splitAt(source, from).found;
+}
+
+function splitAt(source: string, from: number): { found: string[]; isClosed: boolean } {
+  let depth = 0;
+  let begin = from;
+  const found: string[] = [];
+  for (let at = from; at < source.length; at += 1) {
+    const character = source[at] as string;
+    if ('([{'.includes(character)) {
+      depth += 1;
+    } else if (')]}'.includes(character) && depth === 0) {
+      const last = source.slice(begin, at);
+      return { found: last.trim() === '' ? found : [...found, last], isClosed: true };
+    } else if (')]}'.includes(character)) {
+      depth -= 1;
+    } else if (character === ',' && depth === 0) {
+      found.push(source.slice(begin, at));
+      begin = at + 1;
+    }
+  }
+  return { found, isClosed: false };
 }

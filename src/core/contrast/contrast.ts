@@ -1,6 +1,6 @@
 import { byDecisions } from './alike.js';
 import { AS_ASKED, askedIn, linesAsAsked, saysWhatWasAsked } from './asked.js';
-import { codeOf, mentions, type SourceText } from './code.js';
+import { codeOf, mentions, ownName, type SourceText } from './code.js';
 import { conditionOf } from './condition.js';
 import { decisionsOf } from './decisions.js';
 import { defaultedAt } from './defaulted.js';
@@ -17,7 +17,7 @@ import { constantsIn, type Row, rowsOf, type Source } from './rows.js';
 import { asyncNamesIn } from './source/begun.js';
 import { byCaught } from './source/caught.js';
 import { fallsThrough } from './source/falls.js';
-import { type Order, ordersIn, ownName } from './source/orders.js';
+import { type Order, ordersIn } from './source/orders.js';
 import { bySource } from './source/says.js';
 import { innerLines, lineOfPart } from './statements.js';
 import { FORMULAS, type Formula } from './suspicion.js';
@@ -107,7 +107,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   for (const { key, score, what } of defaultedAt(all, text)) {
     add(key, WEIGHTS.defaulted * score, `${what} in faulty requests, and something else is taken here`);
   }
-  bySource(all, { faults, goods }, sources, text, add);
+  bySource(all, faults.length, [...asked, ...goods.map(askedIn)], sources, text, add);
   for (const { key, score, name, value } of sharedKeys(lines, text)) {
     add(
       key,
@@ -161,12 +161,19 @@ export function contrast(observations: readonly Observation[], options: Contrast
         score:
           score * (unusual.has(key) ? Math.max(1, habit.factor) : habit.factor) * (1 - EARLY + EARLY * early),
         reason: [reasonOf(said), habit.words].filter(Boolean).join('; '),
-        when: conditionAt(seen.get(key) ?? factSeenAt(all.get(key), separating, text), place.file),
       };
     })
     .sort((one, other) => other.score - one.score)
     .slice(0, MOST_RANKED)
-    .map((suspect) => ({ ...suspect, score: Math.min(MOST, Math.round(suspect.score * 100) / 100) }));
+    .map((suspect) => {
+      const key = keyOf(suspect);
+      const fact = seen.get(key) ?? factSeenAt(all.get(key), separating, text);
+      return {
+        ...suspect,
+        score: Math.min(MOST, Math.round(suspect.score * 100) / 100),
+        when: (fact && conditionOf(fact, suspect.file)) ?? null,
+      };
+    });
   const parting = partings.find((each) => each !== undefined);
   return {
     good: goods.length,
@@ -197,10 +204,6 @@ function factSeenAt(
       [...seers].every(({ kind }) => kind === 'faulty') && seers.size > 0 && seers.size === line.faulty.size
     );
   })?.fact;
-}
-
-function conditionAt(fact: Fact | undefined, file: string): string | null {
-  return (fact && conditionOf(fact, file)) ?? null;
 }
 
 /** Rows of tables, by what is said of the lines that have read them. */

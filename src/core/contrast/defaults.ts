@@ -1,4 +1,4 @@
-import type { SourceText } from './code.js';
+import { argumentsBegunAt, ownName, type SourceText } from './code.js';
 import { keyOf, type Observation, type Place } from './observation.js';
 
 /** How far above its first line a function may begin: decorators, long lists of parameters, a text about it. */
@@ -64,26 +64,8 @@ function isLeftToDefault(head: string, call: string, fullName: string, name: str
 /** What stands in the brackets behind a name, as far as that is on the line, at its commas. */
 function listIn(source: string, name: string): string[] {
   const begin = source.indexOf(`${name}(`);
-  const found: string[] = [];
-  let depth = 0;
-  let part = '';
-  for (const letter of begin < 0 ? '' : source.slice(begin + name.length + 1)) {
-    if (depth === 0 && (letter === ',' || letter === ')')) {
-      found.push(part.trim());
-      part = '';
-      if (letter === ')') {
-        break;
-      }
-      continue;
-    }
-    depth += '([{'.includes(letter) ? 1 : ')]}'.includes(letter) ? -1 : 0;
-    part += letter;
-  }
-  return found.filter(Boolean);
-}
-
-function ownName(name: string): string {
-  return name.split('.').at(-1) ?? name;
+  const found = begin < 0 ? [] : argumentsBegunAt(source, begin + name.length + 1);
+  return found.map((each) => each.trim()).filter(Boolean);
 }
 
 /** The line on which a function of Python begins. */

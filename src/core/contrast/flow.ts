@@ -1,4 +1,4 @@
-import { mentions, namesIn, type SourceText } from './code.js';
+import { mentions, namesIn, ownName, type SourceText } from './code.js';
 import type { Step } from './observation.js';
 import { statementAt } from './statements.js';
 
@@ -13,6 +13,7 @@ export class Flow {
   readonly #after: (number | undefined)[] = [];
   /** By call: the call that has made it. */
   readonly #callers = new Map<string, string | undefined>();
+  readonly #names = new Map<string, ReadonlySet<string>>();
 
   constructor(
     private readonly steps: readonly Step[],
@@ -36,7 +37,7 @@ export class Flow {
   /** The steps that have made what the line of a step works with. */
   sources(index: number): number[] {
     const step = this.steps[index];
-    const names = namesIn(step ? statementAt(step.file, step.line, this.text) : '');
+    const names = this.#namesAt(step);
     if (names.size === 0) {
       return [];
     }
@@ -53,6 +54,17 @@ export class Flow {
       found.add(inner);
     }
     return [...found];
+  }
+
+  /** What the statement of a step names; a line runs again and again, and is read once. */
+  #namesAt(step: Step | undefined): ReadonlySet<string> {
+    if (step === undefined) {
+      return new Set();
+    }
+    const place = `${step.file}\0${step.line}`;
+    const known = this.#names.get(place) ?? namesIn(statementAt(step.file, step.line, this.text));
+    this.#names.set(place, known);
+    return known;
   }
 
   /** Whether a line does nothing but name a variable, as `return rate` and `if rate:` do. */
@@ -120,7 +132,7 @@ export class Flow {
    * may be at its last, and is under way where that line names what is called.
    */
   #callerOf(index: number, ends: ReadonlyMap<string, number>): string | undefined {
-    const name = this.steps[index]?.function.split(/[.#:]+/).at(-1) ?? '';
+    const name = ownName(this.steps[index]?.function ?? '');
     let call = this.steps[index - 1]?.call;
     while (call !== undefined) {
       const end = ends.get(call) ?? 0;

@@ -86,14 +86,17 @@ export function rowsOf(
       }
     });
   }
-  return [...found.values()].filter(({ key }) => !isOfMany(key, found));
+  return withoutMany([...found.values()]);
 }
 
-/** Whether many rows of the same file are named: a table that is gone over has none that was read. */
-function isOfMany(key: string, found: ReadonlyMap<string, Row>): boolean {
-  const { file } = placeOf(key);
-  const rows = new Set([...found.values()].map((row) => row.key).filter((row) => placeOf(row).file === file));
-  return rows.size > MOST_OF_A_FILE;
+/** Rows, but for files of which many are named: a table that is gone over has none that was read. */
+function withoutMany(rows: readonly Row[]): Row[] {
+  const counts = new Map<string, number>();
+  for (const key of new Set(rows.map((row) => row.key))) {
+    const { file } = placeOf(key);
+    counts.set(file, (counts.get(file) ?? 0) + 1);
+  }
+  return rows.filter(({ key }) => (counts.get(placeOf(key).file) ?? 0) <= MOST_OF_A_FILE);
 }
 
 /** A variable's value, or that of a part of one: in a table of rows the names of parts are elsewhere. */

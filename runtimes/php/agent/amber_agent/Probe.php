@@ -27,6 +27,16 @@ final class Probe
     /** @var array<int, array{hits: int, errors: int, first: string}> by mark, in this request */
     public static array $counts = [];
 
+    /** What was counted in this request, as it is told. @return list<array<string, mixed>> */
+    public static function counted(): array
+    {
+        $counts = [];
+        foreach (self::$counts as $mark => $counted) {
+            $counts[] = ['id' => $mark] + $counted;
+        }
+        return $counts;
+    }
+
     public static function lookAtAll(bool $on): void
     {
         self::$on = $on;

@@ -236,10 +236,7 @@ final class Session
         if (Probe::$counts === self::$told) {
             return;
         }
-        $counts = [];
-        foreach (Probe::$counts as $mark => $counted) {
-            $counts[] = ['id' => $mark] + $counted;
-        }
+        $counts = Probe::counted();
         if (self::open()) {
             self::send(Packet::notify('amber_counts', ['marks' => $counts]), ['counts' => $counts]);
         } else {

@@ -139,15 +139,16 @@ final class Start
         }
         $tells = Plan::$current['tells'] ?? false;
         $hasBegun = \class_exists(Session::class, false) && Session::hasBegun();
-        if (!$hasBegun && Probe::$counts === [] && !$tells) {
-            return;
-        }
         if (!$hasBegun) {
+            if (Probe::$counts === [] && !$tells) {
+                return;
+            }
             self::need('Told');
+            if (Told::write()) {
+                return;
+            }
         }
-        if ($hasBegun || !Told::write()) {
-            self::need('Session');
-            Session::finish($tells);
-        }
+        self::need('Session');
+        Session::finish($tells);
     }
 }

@@ -34,9 +34,7 @@ final class Told
         ];
         $line += $hits === [] ? [] : ['hits' => $hits];
         $line += $dropped === [] ? [] : ['dropped' => (object) $dropped];
-        foreach (Probe::$counts as $mark => $counted) {
-            $line['counts'][] = ['id' => $mark] + $counted;
-        }
+        $line += Probe::$counts === [] ? [] : ['counts' => Probe::counted()];
         return self::append("{$plan['counts']}/told", $line);
     }
 
@@ -51,13 +49,13 @@ final class Told
             return false;
         }
         $unread = \fstat($file)['size'] ?? 0;
-        if ($unread > self::MUCH && !Plan::isAwake(Plan::$current)) {
+        $isForNobody = $unread > self::MUCH && !Plan::isAwake(Plan::$current);
+        $isWritten = !$isForNobody && $unread < self::MOST_UNREAD && @\fwrite($file, $text) === \strlen($text);
+        \fclose($file);
+        if ($isForNobody) {
             // Whose plan it is has ended, and stays in the list of processes.
             Plan::clearCurrent();
-            return true;
         }
-        $isWritten = $unread < self::MOST_UNREAD && @\fwrite($file, $text) === \strlen($text);
-        \fclose($file);
-        return $isWritten;
+        return $isWritten || $isForNobody;
     }
 }

@@ -1,5 +1,4 @@
-import { argumentsAt } from '../arithmetic.js';
-import { codeOf, type SourceText } from '../code.js';
+import { argumentsAt, codeOf, type SourceText } from '../code.js';
 import type { Line } from '../lines.js';
 import type { Source } from '../rows.js';
 

@@ -30,11 +30,14 @@ export function fallsThrough(
     const seen = new Holding();
     const falls = new Holding();
     let label = 0;
+    const labels = new Map<number, number | undefined>();
     for (const { step, observation } of steps) {
       const next = nexts.get(step);
       seen.add(observation);
-      const between =
-        next?.file === step.file ? labelBetween(step.file, step.line, next.line, text) : undefined;
+      if (next?.file === step.file && !labels.has(next.line)) {
+        labels.set(next.line, labelBetween(step.file, step.line, next.line, text));
+      }
+      const between = next?.file === step.file ? labels.get(next.line) : undefined;
       if (between !== undefined) {
         falls.add(observation);
         label = between;

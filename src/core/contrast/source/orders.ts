@@ -1,4 +1,4 @@
-import { codeOf } from '../code.js';
+import { codeOf, ownName } from '../code.js';
 import { keyOf, type Observation, type Place } from '../observation.js';
 import type { Source } from '../rows.js';
 
@@ -16,6 +16,7 @@ export interface Order extends Place {
 export function ordersIn(faults: readonly Observation[], sources: readonly Source[]): Order[] {
   const found = new Map<string, Order>();
   const ranIn = faults.map(({ steps }) => new Set(steps.map(({ function: name }) => ownName(name))));
+  const anywhere = new Set(ranIn.flatMap((names) => [...names]));
   const ran = new Set(faults.flatMap(({ steps }) => steps.map(keyOf)));
   const targets = new Map(faults.flatMap(({ steps }) => steps.map(({ file, target }) => [file, target])));
   for (const { path, first, lines } of sources) {
@@ -27,9 +28,12 @@ export function ordersIn(faults: readonly Observation[], sources: readonly Sourc
       }
       const words = codeOf(source).match(/\b[A-Za-z_]\w*\b(?!\s*\()/g) ?? [];
       const quoted = [...source.matchAll(/['"](\w+)['"]/g)].map(([, word = '']) => word);
-      const named = new Set([...words, ...quoted]);
+      const named = [...new Set([...words, ...quoted])].filter((word) => anywhere.has(word));
+      if (named.length < 2) {
+        return;
+      }
       const functions = ranIn
-        .map((names) => [...named].filter((word) => names.has(word)))
+        .map((names) => named.filter((word) => names.has(word)))
         .reduce((most, each) => (each.length > most.length ? each : most), []);
       if (functions.length > 1) {
         found.set(keyOf(place), { ...place, key: keyOf(place), functions });
@@ -37,9 +41,4 @@ export function ordersIn(faults: readonly Observation[], sources: readonly Sourc
     });
   }
   return [...found.values()];
-}
-
-/** `Invoice#total` and `quotes.total` are `total`. */
-export function ownName(name: string): string {
-  return name.split(/[.#:]+/).at(-1) ?? name;
 }

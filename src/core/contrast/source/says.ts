@@ -1,7 +1,5 @@
-import { askedIn } from '../asked.js';
 import type { SourceText } from '../code.js';
 import type { Line } from '../lines.js';
-import type { Observation } from '../observation.js';
 import type { Add } from '../paths.js';
 import type { Source } from '../rows.js';
 import { WEIGHTS } from '../weights.js';
@@ -10,21 +8,23 @@ import { nearlyKeys } from './nearly.js';
 import { shallowCopies } from './shallow.js';
 import { unknownKeys } from './unknown.js';
 
-/** What the source of a line says against it, beside that of what it calls, copies and looks up: no value need differ. */
+/**
+ * What the source of a line says against it, beside that of what it calls, copies and looks up: no value need differ.
+ * @param asked what requests were called with
+ */
 export function bySource(
   lines: ReadonlyMap<string, Line>,
-  { faults, goods }: { faults: readonly Observation[]; goods: readonly Observation[] },
+  allFaulty: number,
+  asked: readonly string[],
   sources: readonly Source[],
   text: SourceText,
   add: Add,
 ): void {
-  const count = faults.length;
-  const asked = [...faults, ...goods].map(askedIn);
   const all = [
-    [WEIGHTS.exchanged, exchangedAt(lines, count, sources, text)],
+    [WEIGHTS.exchanged, exchangedAt(lines, allFaulty, sources, text)],
     [WEIGHTS.nearlyKey, nearlyKeys(lines, sources, text)],
-    [WEIGHTS.shallow, shallowCopies(lines, count, sources, text)],
-    [WEIGHTS.unknownKey, unknownKeys(lines, count, sources, asked, text)],
+    [WEIGHTS.shallow, shallowCopies(lines, allFaulty, sources, text)],
+    [WEIGHTS.unknownKey, unknownKeys(lines, allFaulty, sources, asked, text)],
   ] as const;
   for (const [weight, found] of all) {
     for (const { key, score, what } of found) {

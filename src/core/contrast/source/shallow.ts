@@ -24,16 +24,16 @@ export function shallowCopies(
   sources: readonly Source[],
   text: SourceText,
 ): Shallow[] {
-  const shared = sharedIn(sources, text);
+  const shared = [...sharedIn(sources, text)].map(([name, part]) => ({ name, part, pattern: copying(name) }));
   return [...lines].flatMap(([key, { place, faulty }]) => {
-    const source = text(place.file, place.line) ?? '';
-    const found = [...shared].find(([name]) => faulty.size > 0 && copies(source, name));
+    const source = (text(place.file, place.line) ?? '').trim();
+    const found = shared.find(({ pattern }) => faulty.size > 0 && pattern.test(source));
     return found === undefined
       ? []
       : [
           {
             key,
-            what: `it does not copy what is inside of ${found[0]}, and ${found[1]} of that is changed in place`,
+            what: `it does not copy what is inside of ${found.name}, and ${found.part} of that is changed in place`,
             score: faulty.size / allFaulty,
           },
         ];
@@ -44,6 +44,13 @@ export function shallowCopies(
 function sharedIn(sources: readonly Source[], text: SourceText): Map<string, string> {
   const found = new Map<string, string>();
   const all = sources.flatMap(({ lines }) => lines);
+  const known = new Map<string, boolean>();
+  const isChanged = (part: string) => {
+    const pattern = changing(part);
+    const is = known.get(part) ?? all.some((line) => pattern.test(line));
+    known.set(part, is);
+    return is;
+  };
   for (const { path, first, lines } of sources) {
     // Arrays of PHP are copied as a whole.
     if (path.endsWith('.php')) {
@@ -56,7 +63,7 @@ function sharedIn(sources: readonly Source[], text: SourceText): Map<string, str
       }
       const literal = statementAt(path, first + index, text).replace(SHARED, '');
       const parts = [...literal.matchAll(NESTED)].map(([, part = '']) => part);
-      const changed = parts.find((part) => all.some((each) => changes(each, part)));
+      const changed = parts.find(isChanged);
       if (changed !== undefined) {
         found.set(name, changed);
       }
@@ -66,15 +73,15 @@ function sharedIn(sources: readonly Source[], text: SourceText): Map<string, str
 }
 
 /** `x.part.push(1)`, `x["part"].append(1)`, `x[:part] << 1`, `x.part.key = 1`. */
-function changes(line: string, part: string): boolean {
+function changing(part: string): RegExp {
   return new RegExp(
     `(?:\\.|\\[["':]?)${part}["']?\\]?(?:\\.(?:push|unshift|append|add|insert|extend|update|concat|merge!|store|delete|splice|sort)\\b|\\s*<<|\\s*\\|=|(?:\\[[^\\]]+\\]|\\.\\w+)\\s*[-+*]?=(?!=))`,
-  ).test(line);
+  );
 }
 
 /** `{ ...DEFAULTS }`, `Object.assign({}, DEFAULTS)`, `dict(DEFAULTS)`, `DEFAULTS.dup`, `{**DEFAULTS}`, or the very same. */
-function copies(source: string, name: string): boolean {
+function copying(name: string): RegExp {
   return new RegExp(
     `\\.\\.\\.${name}\\b|\\bObject\\.assign\\(\\s*\\{\\},\\s*${name}\\b|\\bdict\\(${name}\\b|\\bcopy\\.copy\\(${name}\\)|\\*\\*${name}\\b|\\b${name}\\.(?:dup|clone|copy\\(\\)|merge\\()|=\\s*${name}\\s*;?$|\\b(?:or|\\|\\||\\?\\?)\\s*${name}\\b`,
-  ).test(source.trim());
+  );
 }

@@ -47,7 +47,7 @@ export function unknownKeys(
       : [];
     const [unknown] = [...found, ...members].filter(
       ([from, name]) =>
-        name !== '' && !BUILT_IN.test(name) && isNeverIn(line, from, name, asked) && !isWritten(name),
+        name !== '' && !BUILT_IN.test(name) && !isWritten(name) && isNeverIn(line, from, name, asked),
     );
     return unknown === undefined || line.faulty.size === 0
       ? []
