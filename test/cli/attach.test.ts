@@ -188,7 +188,7 @@ describe('the prompt at a terminal', () => {
   beforeEach(async () => {
     program = new Program('python3', PLAIN);
     port = (await program.line('port')).split(' ')[1] ?? '';
-    amber = startInTerminal(['attach'], { cwd: program.folder });
+    amber = startInTerminal(['attach', `${program.pid}`], { cwd: program.folder });
     await amber.shows('amber> ');
   });
   afterEach(async () => {
@@ -228,7 +228,7 @@ describe('the prompt at a terminal', () => {
     expect(code).toBe(0);
     expect(stdout).toContain('it goes on without marks');
     expect(await (await late).text()).toBe('15');
-    const again = startInTerminal(['attach'], { cwd: program.folder });
+    const again = startInTerminal(['attach', `${program.pid}`], { cwd: program.folder });
     await again.shows('amber> ');
     again.type('\x1b[A');
     await again.shows('= rates');
@@ -293,13 +293,14 @@ describe('amber attach', () => {
     await Promise.all([one.line('ready'), two.line('ready')]);
     const several = await runAmber(['attach']);
     expect(several.code).toBe(3);
-    expect(several.stderr).toContain('there are 2 targets');
-    expect(several.stderr).toContain(`${two.pid}`);
+    // Pages of browsers that other tests have started stand in the list too.
+    expect(several.stderr).toMatch(/there are \d+ targets/);
+    expect(several.stderr).toContain(`  ${one.pid}  `);
+    expect(several.stderr).toContain(`  ${two.pid}  `);
     const asked = startInTerminal(['attach']);
-    const list = await asked.shows('which one (1 to 2)? ');
-    asked.type('2\r');
-    const second = /2 {2}(\d+) {2}\S+ {2}Python/.exec(list)?.[1];
-    await asked.shows(`(python:${second})`);
+    const list = await asked.shows(/which one \(1 to \d+\)\? /);
+    asked.type(`${new RegExp(`(\\d+) {2}${two.pid} {2}`).exec(list)?.[1]}\r`);
+    await asked.shows(`(python:${two.pid})`);
     asked.type('detach\r');
     await asked.ended;
     const holder = startAmber(['attach', `${one.pid}`]);
