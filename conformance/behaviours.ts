@@ -145,6 +145,21 @@ export const behaviours: readonly Behaviour[] = [
     const [hit] = await trial.hits.until(1);
     expect(hit?.error).toBeTruthy();
   }),
+  behaviour('logpoints', 'what was told before a stop has come before it', async (trial) => {
+    const n = trial.words.variable('n');
+    await trial.mark('log', 'leg', `"{${n}}"`);
+    await trial.mark('break', 'twice');
+    await trial.fixture.renew?.(trial.attached);
+    for (let round = 1; round <= 5; round += 1) {
+      await trial.fixture.get('/round?n=3');
+      const answer = trial.fixture.get('/quote?n=5');
+      const stop = await trial.attached.stop();
+      const told = trial.hits.hits.length;
+      await stop.resume();
+      await answer;
+      expect({ round, told }).toEqual({ round, told: 3 * round });
+    }
+  }),
   behaviour('functions', 'a mark at a function stops at its first line', async (trial) => {
     const mark = await trial.place('fare');
     expect((await trial.status(mark)).state).toBe('on');

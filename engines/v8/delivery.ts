@@ -25,7 +25,8 @@ const deliverySchema = z.object({
   printed: z.array(printedSchema).default([]),
   unprinted: z.number().default(0),
 });
-type Delivery = z.infer<typeof deliverySchema>;
+/** What the helper has collected. */
+export type Delivery = z.infer<typeof deliverySchema>;
 const hotSchema = z.object({ hot: z.number() });
 export const countsSchema = z.array(
   z.object({ id: z.number(), hits: z.number(), errors: z.number(), first: z.string() }),
@@ -72,6 +73,11 @@ export interface Telling {
 /** Ids of requests are each thread's own; in the session they are all different. */
 export function sessionRequest(thread: number, request: number): number {
   return request === 0 ? 0 : (thread - 1) * REQUESTS_OF_A_THREAD + request;
+}
+
+/** What the helper would tell next, as the JSON that it makes of it. */
+export function deliveryIn(text: string): Delivery {
+  return deliverySchema.parse(JSON.parse(text));
 }
 
 const calledSchema = z.object({ name: z.string(), payload: z.string(), executionContextId: z.number() });

@@ -3,7 +3,7 @@ import { ruleRow } from '../../src/adapters/wanted.js';
 import { type AmberRequest, amberRequestSchema } from '../../src/core/dap/extensions.js';
 import { pathExpression, placeOf, type RequestPattern } from '../../src/core/requests/pattern.js';
 import type { Channel } from './channel.js';
-import { BINDING, countsSchema, type HelperCounts } from './delivery.js';
+import { BINDING, countsSchema, type Delivery, deliveryIn, type HelperCounts } from './delivery.js';
 import type { Mark } from './marks.js';
 import type { Program } from './program.js';
 import { anythingSchema } from './protocol.js';
@@ -32,7 +32,7 @@ const valueSchema = z.object({
   exceptionDetails: z.object({ text: z.string() }).optional(),
 });
 
-const servedSchema = z.tuple([amberRequestSchema.nullable(), z.number()]);
+const stoodSchema = z.tuple([amberRequestSchema.nullable(), z.number(), z.string().nullable()]);
 const addedSchema = z.object({ identifier: z.string() });
 const timesSchema = z.tuple([z.number(), z.number()]);
 const heapSchema = z.object({ usedSize: z.number() });
@@ -51,6 +51,13 @@ const destroyedSchema = z.object({ executionContextId: z.number() });
 
 /** By its address the helper is known as ours, wherever the program calls it. */
 const ADDRESS = '\n//# sourceURL=amber:helper';
+
+/** What the helper says of where the program is paused, as far as it is known. */
+export interface Standing {
+  request?: AmberRequest;
+  others?: number;
+  told?: Delivery;
+}
 
 /** Lines of a script as they were before: from 0, and their text. In groups that the engine takes at once. */
 export type WayBack = [number, string][][];
@@ -354,16 +361,21 @@ export class Helper {
     }
   }
 
-  /** The request that the paused program serves, and how many others wait, where that is known. */
-  async requestIn(callFrameId: string): Promise<{ request?: AmberRequest; others?: number }> {
+  /** The request that the paused program serves, how many others wait, and what it has not told yet. */
+  async standing(callFrameId: string): Promise<Standing> {
     if (!this.isInstalled) {
       return {};
     }
-    const expression = `typeof ${HELPER} === 'undefined' ? null : [${HELPER}.request(), ${HELPER}.others()]`;
+    const parts = `${HELPER}.request(), ${HELPER}.others(), ${HELPER}.untold()`;
+    const expression = `typeof ${HELPER} === 'undefined' ? null : [${parts}]`;
     const args = { callFrameId, expression, silent: true, returnByValue: true };
     const { result } = await this.channel.send('Debugger.evaluateOnCallFrame', args, valueSchema);
-    const [request, others] = servedSchema.safeParse(result.value).data ?? [];
-    return { ...(request ? { request } : {}), ...(others === undefined ? {} : { others }) };
+    const [request, others, untold] = stoodSchema.safeParse(result.value).data ?? [];
+    return {
+      ...(request ? { request } : {}),
+      ...(others === undefined ? {} : { others }),
+      ...(untold ? { told: deliveryIn(untold) } : {}),
+    };
   }
 }
 

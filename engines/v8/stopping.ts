@@ -3,7 +3,7 @@ import type { AmberRequest } from '../../src/core/dap/extensions.js';
 import { patient } from '../../src/core/patience.js';
 import type { Applier } from './applier.js';
 import type { BetweenTurns } from './between-turns.js';
-import { sessionRequest } from './delivery.js';
+import { type Delivery, sessionRequest } from './delivery.js';
 import { type Entry, EntryStop } from './entry.js';
 import { ErrorReach } from './error-reach.js';
 import type { ThrownError } from './errors.js';
@@ -43,6 +43,8 @@ export interface Stoppable extends ThreadParts {
   applier: Applier;
   /** Has steps pass over foreign code, or not. */
   passOver(isPassed: boolean): Promise<void>;
+  /** Its program had not told this yet. */
+  told(told: Delivery): void;
   /** It has stopped. */
   stopped(stop: ThreadStop): void;
   /** What was paused has gone with its page. */
@@ -164,7 +166,8 @@ export class Stopping {
 
   /** Finds out for what a pause is, and stops there, or has the thread go on where it is for nothing. */
   async #stopAt(pause: Paused): Promise<void> {
-    const { id, channel, scripts, program, helper, splicer, routes, judge, applier, stopped } = this.#thread;
+    const { id, channel, scripts, program, helper, splicer, routes, judge, applier, told, stopped } =
+      this.#thread;
     await routes.settled();
     const sent = await applier.sends.judge(pause, program.marks());
     if (sent?.marks.length === 0) {
@@ -207,7 +210,10 @@ export class Stopping {
     this.#movement.isInside = sent !== undefined;
     const reason = this.#error ? 'exception' : marks.length > 0 ? 'breakpoint' : (movement ?? 'pause');
     this.#stop = stop;
-    const known = top && (await helper.requestIn(top.callFrameId).catch(() => undefined));
+    const known = top && (await helper.standing(top.callFrameId).catch(() => undefined));
+    if (known?.told !== undefined) {
+      told(known.told);
+    }
     const request = known?.request && { ...known.request, id: sessionRequest(id, known.request.id) };
     stopped({ reason, marks, error: this.#error, request, others: known?.others });
   }

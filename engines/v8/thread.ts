@@ -5,6 +5,7 @@ import { BetweenTurns } from './between-turns.js';
 import { Bundled } from './bundled.js';
 import type { Channel } from './channel.js';
 import {
+  type Delivery,
   deliveryOf,
   type HelperCounts,
   type Left,
@@ -114,6 +115,7 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
       betweenTurns,
       applier: this.#applier,
       passOver: (isPassed) => this.#passAs(isPassed),
+      told: (told) => this.#tell(told),
       stopped: (stop) => this.emit('stopped', stop),
       continued: () => this.emit('continued'),
       trouble: (error) => this.emit('trouble', error),
@@ -267,11 +269,15 @@ export class JavaScriptThread extends EventEmitter<ThreadEvents> {
         } else if (told !== undefined && 'counts' in told) {
           this.#take(this.#helper.countedAs(told.context), told.counts);
         } else if (told !== undefined) {
-          const { hits, left, news } = tellingOf(this.id, told, (code) => this.program.markOf(code));
-          this.emit('hits', hits, left, news);
+          this.#tell(told);
         }
       }
     }
+  }
+
+  #tell(told: Delivery): void {
+    const { hits, left, news } = tellingOf(this.id, told, (code) => this.program.markOf(code));
+    this.emit('hits', hits, left, news);
   }
 
   /** A file that is loaded once more, or code without a file: marks may have a new place. */

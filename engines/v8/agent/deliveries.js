@@ -52,6 +52,14 @@
   }
 
   function flush() {
+    const text = take();
+    if (text !== undefined) {
+      way.send(text);
+    }
+  }
+
+  /** What has not been told yet, as JSON, which counts as told now; undefined when there is nothing. */
+  function take() {
     // Everything is taken before the first call of JavaScript: in each the engine may evaluate another `beat`.
     const hits = batch;
     const first = seq - hits.length + 1;
@@ -69,7 +77,7 @@
     printed = [];
     unprinted = 0;
     if (isOver) {
-      return;
+      return undefined;
     }
     // The last one stands for what follows: mostly all hits belong to the same.
     const owned = requests.every((id) => id === requests[0]) ? requests.slice(0, 1) : requests;
@@ -86,9 +94,8 @@
         mark.unread = 0;
       }
     }
-    if (hits.length > 0 || Object.keys(dropped).length > 0 || told.begun !== undefined || isNews) {
-      way.send(JSON.stringify({ first, epoch, hits, dropped, unread, ...told, ...over }));
-    }
+    const isAnything = hits.length > 0 || Object.keys(dropped).length > 0 || told.begun !== undefined || isNews;
+    return isAnything ? JSON.stringify({ first, epoch, hits, dropped, unread, ...told, ...over }) : undefined;
   }
 
   /** A row: the mark, microseconds since we began, and what is told. */
@@ -123,6 +130,7 @@
     describe,
     schedule,
     flush,
+    take,
     push,
     /** A request begins. */
     begun: quietly((known) => {

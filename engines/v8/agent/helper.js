@@ -147,6 +147,8 @@
     others() {
       return Math.max(0, served.underWay() - (served.current() === undefined ? 0 : 1));
     },
+    /** What has not been told yet, as it would be, and is not told again; or null. */
+    untold: () => deliveries.take() ?? null,
     /** The hit rule and limits of a mark, and the requests that it is for. */
     rule(id, rule, limits, only) {
       const mark = markOf(id);

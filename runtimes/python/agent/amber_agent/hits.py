@@ -106,6 +106,8 @@ class Hits:
         self._printed: deque = deque()
         self._unprinted = Tally()
         self._unprinted_told = 0
+        # Events that are told after everything before them: (name, body).
+        self._later: deque = deque()
         # How many requests the client could not be told of, since it reads too slowly.
         self._untold = Tally()
         self._untold_told = 0
@@ -115,7 +117,9 @@ class Hits:
 
     @property
     def waiting(self) -> bool:
-        return bool(self.queue or self._dropped or self._begun or self._ended or self._printed)
+        return bool(
+            self.queue or self._dropped or self._begun or self._ended or self._printed or self._later
+        )
 
     def begun(self, request) -> None:
         """A request begins. It is told of only where every one is wanted; otherwise with its first hit."""
@@ -148,6 +152,11 @@ class Hits:
         parts = traceparent.split("-")
         if request.told and len(parts) >= 4 and len(self._called) < MOST_WAITING:
             self._called.append((request, parts[2]))
+
+    def then_tell(self, name: str, body: dict) -> None:
+        """An event of this thread that is told at once, and after all that was told before it."""
+        self._later.append((name, body))
+        self.wake()
 
     def _wake_for_requests(self) -> None:
         if len(self._begun) + len(self._ended) == 1:
@@ -221,7 +230,7 @@ class Hits:
 
     def due_in(self) -> float:
         """Seconds until what waits is to be sent (the serving thread): at once when it is much."""
-        if len(self.queue) >= BATCH:
+        if len(self.queue) >= BATCH or self._later:
             return 0.0
         now = monotonic()
         if self._since is None:
@@ -231,13 +240,15 @@ class Hits:
     def flush(self, unsent: int) -> None:
         """Send what waits (the serving thread). `unsent`: bytes that the client has not taken yet."""
         self._since = None
-        # Who has ended by now has told all its hits.
-        ended = len(self._ended)
+        # Who has ended by now, or has stopped, has told all its hits.
+        ended, later = len(self._ended), len(self._later)
         while self.queue and unsent <= MOST_UNSENT:
             count_now = min(len(self.queue), BATCH)
             unsent += self._send([self.queue.popleft() for _ in range(count_now)])
         if (self._dropped or self._begun or self._printed or ended) and unsent <= MOST_UNSENT:
             self._send([], ended)
+        for _ in range(later):
+            self._session.event(*self._later.popleft())
 
     def _send(self, batch: list, ended: int = 0) -> int:
         dropped = {}

@@ -209,11 +209,11 @@ class Session:
             previous.remove()
         self.set_busy(ident, True)
         try:
-            self.event("stopped", self._stopped(stop, mark_ids))
+            self.hits.then_tell("stopped", self._stopped(stop, mark_ids))
             action = stop.wait()
         except BaseException:
             # An interrupt has ended it, for instance a front end's that ends a cell.
-            self.event("continued", {"threadId": stop.thread_id, "allThreadsContinued": False})
+            self.hits.then_tell("continued", {"threadId": stop.thread_id, "allThreadsContinued": False})
             raise
         finally:
             self.set_busy(ident, False)

@@ -71,6 +71,8 @@ module AmberAgent
       @printed = []
       @unprinted = 0
       @untold = 0
+      # Events that are told after everything before them: [name, body].
+      @later = []
       # Since when something else than a hit waits.
       @gathering = nil
       # Marks of which hits were left out since the last batch.
@@ -81,7 +83,7 @@ module AmberAgent
     attr_writer :tells_requests
 
     def waiting?
-      !@waiting.empty? || !@dropped.empty? || requests_waiting?
+      !@waiting.empty? || !@dropped.empty? || !@later.empty? || requests_waiting?
     end
 
     # A request begins.
@@ -114,6 +116,12 @@ module AmberAgent
     def called(request, traceparent)
       _version, _trace, span, flags = traceparent.to_s.split('-')
       @called << [request, span] if request.told && flags && @called.size < MOST_WAITING
+    end
+
+    # An event of this thread that is told at once, and after all that was told before it.
+    def then_tell(name, body)
+      @later << [name, body]
+      @waker.wake
     end
 
     # A hit of `mark` in this thread as it is to be told. The limits have been asked.
@@ -153,7 +161,7 @@ module AmberAgent
 
     # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
     def due?
-      return true if @waiting.size >= BATCH || (@waiting.empty? && !@dropped.empty?) || (@gathering.nil? && requests_waiting?)
+      return true if @waiting.size >= BATCH || !@later.empty? || (@waiting.empty? && !@dropped.empty?) || (@gathering.nil? && requests_waiting?)
 
       since = [@waiting.first&.at(1), @gathering].compact.min
       !since.nil? && Process.clock_gettime(CLOCK, :microsecond) - since >= GATHER * 1_000_000
@@ -164,12 +172,14 @@ module AmberAgent
       return unless all || due?
 
       @gathering = nil
-      # Who has ended by now has told all its hits.
+      # Who has ended by now, or has stopped, has told all its hits.
       ended = @ended.size
+      later = @later.size
       while !@waiting.empty? && unsent <= MOST_UNSENT
         unsent += send_batch(@waiting.shift(BATCH))
       end
       send_batch([], ended) if (!@dropped.empty? || !@begun.empty? || !@printed.empty? || ended.positive?) && unsent <= MOST_UNSENT
+      @later.shift(later).each { |name, body| @session.event(name, body) }
     end
 
     private

@@ -213,7 +213,7 @@ module AmberAgent
       @steppers.delete(thread)&.remove
       @pauses.delete(thread)&.each(&:disable)
       begin
-        event('stopped', stopped(stop, mark_ids))
+        @hits.then_tell('stopped', stopped(stop, mark_ids))
         action = stop.wait
       ensure
         @stops.delete(thread)
