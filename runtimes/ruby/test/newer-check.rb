@@ -25,8 +25,29 @@ points = places.filter_map do |line|
 end
 after = answers.inspect
 points.each(&:disable)
+# Blocks of a followed method belong to it, however its frames are called.
+class Quay
+  def self.moor(standing)
+    [standing.depth(:moor), *[1, 2].map { standing.depth(:moor) }, [3].each { |_n| return [4].map { standing.depth(:moor) } }]
+  end
+
+  def moor(standing)
+    [standing.depth(:moor), *[1, 2].map { [1].map { standing.depth(:moor) } }.flatten, *[1].map { standing.depth(:moor) }]
+  end
+end
+depths = [Quay.new.moor(AmberAgent::Standing.new(1, false)).uniq.size, (Quay.moor(AmberAgent::Standing.new(1, false)) + [caller_locations(0).size + 1]).uniq.size]
+
+# What lines do to variables, by their numbers: names that they assign, whether they call, which lines may be next.
+effects = places.filter_map do |line|
+  _sequence, of_sequence = lines.effects_at(line)
+  one = of_sequence&.line(line)
+  [line, [one.assigned.sort, one.calls, one.following.sort]] if one
+end
+
 {
   version: RUBY_VERSION,
+  effects: effects.to_h,
+  depths: depths,
   places: places,
   same: after == before,
   answers: after,

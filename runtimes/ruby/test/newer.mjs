@@ -11,7 +11,7 @@ const [agent, version] = process.argv.slice(2);
 const folder = resolve(import.meta.dirname, `../../../test/wasm/node_modules/@ruby/${version}-wasm-wasi/dist`);
 const module = await WebAssembly.compile(readFileSync(join(folder, 'ruby+stdlib.wasm')));
 const { vm } = await DefaultRubyVM(module);
-for (const name of ['lines', 'exchange']) {
+for (const name of ['effects', 'lines', 'exchange', 'standing']) {
   const text = readFileSync(join(agent, 'amber_agent', `${name}.rb`), 'utf8');
   vm.eval(text.replace(/^require_relative .*$/gm, '').replace(/^require 'fiddle.*$/gm, ''));
 }

@@ -4,6 +4,7 @@ require_relative 'hook'
 require_relative 'lines'
 require_relative 'quiet'
 require_relative 'splicer'
+require_relative 'standing'
 
 module AmberAgent
   # Binds marks to code that is loaded: each stands in the code itself where it can (see Splicer), and until then at a
@@ -107,6 +108,7 @@ module AmberAgent
       marks.each { |mark| place(mark, units).each { |unit, line| (wanted[unit][line] ||= []) << mark } }
       @placed.keys.each { |unit| wanted[unit] ||= {} if same_path?(unit, path) }
       wanted.each do |unit, here|
+        introduce(here)
         @placed[unit] = here
         settle(unit)
         @placed.delete(unit) if here.empty?
@@ -120,6 +122,7 @@ module AmberAgent
       meant.each { |mark| place(mark, [unit]).each { |(_unit, line)| (here[line] ||= []) << mark } }
       return if here.empty?
 
+      introduce(here)
       @placed[unit] = here
       here.each { |line, marks_here| set(unit, line, marks_here) }
       @unsettled[unit] = true
@@ -231,9 +234,21 @@ module AmberAgent
 
       mark.bound = true
       mark.line = places.last[1]
-      mark.opens = places.any? { |unit, line| lines_of(unit).opens_at?(line) }
+      mark.standing = standing_at(places) if mark.follows?
       mark.note = [Yjit.note, once(places)].reject(&:empty?).join('; ')
       places
+    end
+
+    def standing_at(places)
+      (unit, line), *others = places
+      opens = places.any? { |one, at| lines_of(one).opens_at?(at) }
+      Standing.new(line, opens, *(lines_of(unit).effects_at(line) if others.empty?))
+    end
+
+    # Lines that are followed know which others are. `here`: the marks of each line of a piece of code.
+    def introduce(here)
+      followed = here.select { |_line, marks| marks.any?(&:follows_all?) }.keys
+      here.each_value { |marks| marks.each { |mark| mark.standing&.among(followed) } }
     end
 
     # Where methods of a file were taken over since, their lines are those of what was taken over last.

@@ -5,7 +5,7 @@ require_relative 'prints'
 module AmberAgent
   # Lines that are followed: at each, which variables of the method have changed since its line before.
   #
-  # A call is told from another of the same thread by how deep it stands, and from the one before it in the same
+  # A call is told from another of the same fiber by how deep it stands, and from the one before it in the same
   # place by passing the first line of its method: nothing of the program is kept alive for that. Blocks belong to
   # the method that they stand in. What has changed is seen by its print, and only of that the text is made.
   class Followed
@@ -13,42 +13,66 @@ module AmberAgent
     MOST_CALLS = 2_000
     # Characters of a value that are compared and told.
     WIDTH = 200
+    # More frames than a stack has.
+    DEEPEST = 1 << 24
+    NOTHING = {}.freeze
+
+    # A call: its number, by name the prints of its variables, those of them that may change by themselves, where it was
+    # told last, and what had been left out by then.
+    Call = Struct.new(:number, :prints, :loose, :standing, :left_out) do
+      # Of variables that are not there any more nothing is kept.
+      def keep(names)
+        return unless prints.size > names.size
+
+        (prints.keys - names).each do |name|
+          prints.delete(name)
+          loose.delete(name)
+        end
+      end
+    end
 
     def initialize(session)
       @session = session
-      # [thread, depth] -> [number of the call, prints by name]
+      # By fiber and depth.
       @calls = {}
-      @next = 0
+      @next = @left_out = 0
       # Names of variables that have been asked about: whether they are secret.
       @hidden = {}
     end
 
-    # A thread stands before the line of `mark`.
+    # A fiber stands before the line of `mark`.
     def pass_line(mark, event)
-      return unless @session.hits.may_tell?(mark)
+      return @left_out += 1 unless @session.hits.may_tell?(mark)
 
-      key = [Thread.current.object_id, depth_of(event.method_id.to_s)]
-      known = @calls.delete(key)
-      number, prints = known.nil? || mark.opens ? [@next += 1, {}] : known
-      @calls[key] = [number, prints]
+      standing = mark.standing
+      method = event.method_id
+      key = (Fiber.current.object_id * DEEPEST) + standing.depth(method)
+      call = @calls.delete(key)
+      call = Call.new(@next += 1, {}, {}, nil, @left_out) if call.nil? || standing.opens?
+      @calls[key] = call
       @calls.shift if @calls.size > MOST_CALLS
-      changed = changed(event.binding, prints)
-      @session.hits.add(mark, [{ 'frame' => number, 'name' => event.method_id.to_s, 'changed' => changed }])
+      changed = changed(call, standing, event.binding)
+      @session.hits.add(mark, [{ 'frame' => call.number, 'name' => standing.name_of(method), 'changed' => changed }])
     end
 
     private
 
-    # How deep the method stands that the running code belongs to.
-    def depth_of(method)
-      locations = caller_locations(2)
-      index = locations.index { |location| location.label == method } || 0
-      locations.size - index
+    # The variables that are not what they were, as texts with types; the call's prints become those of now.
+    def changed(call, standing, binding)
+      maybe = standing.changed_since(call.standing, call.loose) if call.left_out == @left_out
+      call.standing = standing
+      call.left_out = @left_out
+      return changed_of(maybe, call, binding) if maybe
+
+      names = standing.names(binding)
+      changed = changed_of(names, call, binding)
+      call.keep(names)
+      changed
     end
 
-    # The variables that are not what they were, as texts with types; `prints` become those of now.
-    def changed(binding, prints)
-      names = binding.local_variables
-      changed = {}
+    def changed_of(names, call, binding)
+      prints = call.prints
+      changed = NOTHING
       names.each do |name|
         value = binding.local_variable_get(name)
         before = prints[name]
@@ -60,10 +84,18 @@ module AmberAgent
         next if before.eql?(now) && prints.key?(name)
 
         prints[name] = now
-        changed[name.name] = [hidden?(name) ? Veil::HIDDEN : text_of(value), Values.type_name(value)]
+        now.equal?(value) ? call.loose.delete(name) : call.loose[name] = true
+        changed = {} if changed.equal?(NOTHING)
+        changed[name.name] = told(name, value)
       end
-      (prints.keys - names).each { |name| prints.delete(name) } if prints.size > names.size
       changed
+    end
+
+    def told(name, value)
+      return [Veil::HIDDEN, Values.type_name(value)] if hidden?(name)
+      return [value.to_s, 'Integer'] if Integer === value && value.size <= 8
+
+      [text_of(value), Values.type_name(value)]
     end
 
     def hidden?(name)

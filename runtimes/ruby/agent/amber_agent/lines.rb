@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require_relative 'effects'
+
 module AmberAgent
   # The lines of a piece of code at which a thread can be stopped, from the events that its instructions hold.
   class Lines
@@ -16,6 +18,7 @@ module AmberAgent
       @calls = {}
       # Lines of blocks that begin and end on one (`.map { |n| n + 1 }`): parts of an expression to whoever steps.
       @inline = {}
+      @effects = {}.compare_by_identity
       walk(root, false)
     end
 
@@ -55,6 +58,14 @@ module AmberAgent
     # Whether `line` stands outside of every method, class and block.
     def of_the_file?(line)
       @lines[line].all? { |iseq, _in_method| @parents[iseq].nil? }
+    end
+
+    # The sequence that all frames at `line` run, and what is known of what it does; nil where they run several.
+    def effects_at(line)
+      iseqs = @lines[line].map(&:first).uniq
+      return nil unless iseqs.size == 1
+
+      [iseqs[0], @effects[iseqs[0]] ||= Effects.new(around(iseqs[0]))]
     end
 
     # The local variables that code at `line` has, or nil where that differs from frame to frame.

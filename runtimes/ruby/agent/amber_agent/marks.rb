@@ -42,8 +42,8 @@ module AmberAgent
     attr_reader :id, :path, :asked_line, :kind, :values, :veiled, :message, :limits, :hits, :errors, :condition, :rule,
                 :first_error
     attr_accessor :line, :bound, :note, :reason, :dropped
-    # Whether every call of its method passes it once, before all other lines.
-    attr_accessor :opens
+    # Of one that follows: what is known of the code at its line.
+    attr_accessor :standing
     # Whether it stands in the program's own code.
     attr_accessor :spliced
     # Whether the client knows that it is bound.
@@ -134,6 +134,15 @@ module AmberAgent
     # Whether every pass is a hit and nothing else is done.
     def only_counts?
       @kind == 'count' && @takes.nil? && @text.nil? && @requests.nil?
+    end
+
+    # Whether it tells what a line has changed; and whether it does at every pass.
+    def follows?
+      @is_follow
+    end
+
+    def follows_all?
+      @is_follow && @takes.nil? && @text.nil? && @requests.nil?
     end
 
     # A pass of a mark that only counts.

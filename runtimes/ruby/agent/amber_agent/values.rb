@@ -23,6 +23,8 @@ module AmberAgent
     # Whose `inspect` tells no more than ours.
     PLAIN_INSPECT = [Kernel, BasicObject].freeze
     LARGE = 4096
+    # A symbol that is written before a colon in a hash as it is.
+    PLAIN_KEY = /\A[A-Za-z_]\w*\z/.freeze
 
     class << self
       # The type as people write it: `Order`, `Skerrow::Tide`.
@@ -156,43 +158,46 @@ module AmberAgent
         return "#{before}#{after}" if value.empty?
         return "#{before}… #{grouped(value.size)}#{after}" if depth.zero?
 
-        parts = value.first(50).map { |item| -> { text(item, [limit / 2, 20].max, depth - 1, seen) } }
-        join(parts, value.size, before, after, limit)
+        each = [limit / 2, 20].max
+        join(value.first(50), value.size, before, after, limit) { |item| text(item, each, depth - 1, seen) }
       end
 
       def mapping(value, limit, depth, seen)
         return '{}' if value.empty?
         return "{… #{grouped(value.size)}}" if depth.zero?
 
-        parts = value.first(50).map do |key, item|
-          -> { "#{key_text(key, seen)}#{under(key, item, [limit / 2, 20].max, depth - 1, seen)}" }
+        each = [limit / 2, 20].max
+        join(value.first(50), value.size, '{', '}', limit) do |key, item|
+          "#{key_text(key, seen)}#{under(key, item, each, depth - 1, seen)}"
         end
-        join(parts, value.size, '{', '}', limit)
       end
 
       def key_text(key, seen)
-        key.is_a?(Symbol) && key.inspect.match?(/\A:\w+\z/) ? "#{key}: " : "#{text(key, 60, 1, seen)} => "
+        key.is_a?(Symbol) && key.match?(PLAIN_KEY) ? "#{key.name}: " : "#{text(key, 60, 1, seen)} => "
       end
 
       def fields(value, pairs, limit, depth, seen)
         return "<#{type_name(value)}>" if pairs.empty?
         return "<#{type_name(value)} …>" if depth.zero?
 
-        parts = pairs.map { |name, item| -> { "#{name}=#{under(name, item, [limit / 2, 20].max, depth - 1, seen)}" } }
-        join(parts, parts.size, "<#{type_name(value)} ", '>', limit)
+        each = [limit / 2, 20].max
+        join(pairs, pairs.size, "<#{type_name(value)} ", '>', limit) do |name, item|
+          "#{name}=#{under(name, item, each, depth - 1, seen)}"
+        end
       end
 
       # What is stored under a name, unless the name is a secret one.
       def under(name, value, limit, depth, seen)
-        name = name.to_s if name.is_a?(Symbol)
+        name = name.name if name.is_a?(Symbol)
         Veil.current.hides?(name) ? Veil::HIDDEN : text(value, limit, depth, seen)
       end
 
-      def join(parts, total, before, after, limit)
+      # What the block makes of the members, as far as it fits.
+      def join(members, total, before, after, limit)
         shown = []
         used = 0
-        parts.each do |part|
-          made = part.call
+        members.each do |member|
+          made = yield(member)
           used += made.length + 2
           break if !shown.empty? && used > limit
 
