@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { listeningPorts } from '../../src/targets/linux.js';
 import { type Amber, startAmber } from '../support/amber.js';
-import { useRunFolder } from '../support/attached.js';
+import { freePort, useRunFolder } from '../support/attached.js';
 import { lineOf, NodeProgram } from '../support/node.js';
 
 useRunFolder();
@@ -158,7 +158,8 @@ it('the workers of a cluster, which follow their primary, are all attached and a
     ].join('\n'),
     'app.js',
     {},
-    [],
+    // Each worker's port is one more than that of the one before: none may be 1, which any port (0) would make it.
+    [`--inspect-port=${await freePort()}`],
     { NODE_OPTIONS: '' },
   );
   while (program.lines.length < 2) {

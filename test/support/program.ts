@@ -4,6 +4,9 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline';
 
+/** Milliseconds that a line may take to come before the test fails with what has come instead. */
+const PATIENCE = process.env.CI ? 120_000 : 60_000;
+
 /** A folder with files in it, removed at the end of the test. */
 export function makeFolder(files: Record<string, string>): string {
   const folder = realpathSync(mkdtempSync(join(tmpdir(), 'amber-test-')));
@@ -61,15 +64,23 @@ export class LineProgram {
   /** The first line printed, from number `from` on, that holds `text`. */
   async line(text: string, from = 0): Promise<string> {
     return await new Promise((resolve, reject) => {
+      const late = setTimeout(() => {
+        const said = [...this.lines.slice(from), this.stderr].join('\n').slice(-4_000);
+        reject(new Error(`process ${this.pid} did not say ${text} in time:\n${said}`));
+      }, PATIENCE);
       const check = () => {
         const found = this.lines.slice(from).find((line) => line.includes(text));
         if (found !== undefined) {
           this.#waiting = this.#waiting.filter((other) => other !== check);
+          clearTimeout(late);
           resolve(found);
         }
       };
       this.#waiting.push(check);
-      void this.exited.then(() => reject(new Error(`ended without saying ${text}: ${this.stderr}`)));
+      void this.exited.then(() => {
+        clearTimeout(late);
+        reject(new Error(`ended without saying ${text}: ${this.stderr}`));
+      });
       check();
     });
   }

@@ -134,7 +134,7 @@ async function refuseTakenPort({ pid, command }: ProcessFacts): Promise<void> {
       throw new AmberError(
         'AL_ASLEEP',
         `${who} holds port ${DEFAULT_PORT}, which process ${pid} needs for a moment`,
-        'end that for a moment, or start this program with --inspect-port=0',
+        'end that for a moment, or start this program with a port of its own: --inspect-port=9339',
       );
     }
     await new Promise((done) => setTimeout(done, LOOK_INTERVAL));
