@@ -67,6 +67,7 @@ export class Helper {
   #installing: Promise<void> | undefined;
   #isWatching = false;
   #told = new WeakSet<Mark>();
+  #effects = new WeakMap<Mark, string>();
   #context: number | undefined;
   /** Contexts of a page that were there before the helper came, but for the page's own: frames, extensions. */
   readonly #without = new Set<number>();
@@ -272,6 +273,20 @@ export class Helper {
     }
   }
 
+  /** What followed lines do to the variables of their functions (splice/effects.ts); "" where that is not known. */
+  async tellEffects(texts: ReadonlyMap<Mark, string>): Promise<void> {
+    const isNew = ([mark, text]: [Mark, string]) => (this.#effects.get(mark) ?? '') !== text;
+    const news = [...texts].filter(isNew);
+    if (news.length === 0) {
+      return;
+    }
+    for (const [mark, text] of news) {
+      this.#effects.set(mark, text);
+    }
+    const rows = JSON.stringify(news.map(([mark, text]) => [mark.code, text]));
+    await this.#evaluate(`typeof ${HELPER} === 'undefined' || ${HELPER}.lines(${rows})`);
+  }
+
   /** Whether it has been told what it has to decide about a mark. */
   knows(mark: Mark): boolean {
     return this.isInstalled && (this.#told.has(mark) || !mark.asksHelper);
@@ -341,6 +356,7 @@ export class Helper {
     this.#isWatching = false;
     this.#sends = '';
     this.#told = new WeakSet();
+    this.#effects = new WeakMap();
   }
 
   /** From now on every request that the program serves is told of, or every line that it prints, or both. */

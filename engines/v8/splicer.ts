@@ -1,5 +1,6 @@
 import type { Channel } from './channel.js';
 import type { EngineStops } from './engine-stops.js';
+import { FollowedLines } from './followed-lines.js';
 import type { Helper } from './helper.js';
 import type { LoadedScript } from './loaded-script.js';
 import type { Mark } from './marks.js';
@@ -20,6 +21,7 @@ export class Splicer {
   readonly #swept = new WeakSet<LoadedScript>();
   readonly #edits = new WeakMap<LoadedScript, { of: string; edits: Edits<SiteCode & { marks: Mark[] }> }>();
   readonly #changes: TextChanges;
+  readonly #followed: FollowedLines;
   readonly #left = new Set<LoadedScript>();
   /** What the engine said to code in a function that it did not take, by the function's offset. */
   readonly #refusals = new Map<LoadedScript, Map<number | undefined, string>>();
@@ -33,6 +35,7 @@ export class Splicer {
     isEditable: boolean,
     private readonly stops: EngineStops,
   ) {
+    this.#followed = new FollowedLines(helper);
     this.#changes = new TextChanges(channel, helper, isEditable, (script) => this.stops.lost(script));
   }
 
@@ -108,6 +111,7 @@ export class Splicer {
     }
     const edits = await this.#editsOf(script);
     await this.helper.keep(script.id, edits.back(before, wanted));
+    await this.#followed.forget(before, wanted);
     let now = before;
     const refused = new Map<number | undefined, string>();
     for (const starts of edits.steps(before, wanted)) {
@@ -117,6 +121,10 @@ export class Splicer {
     if (now.size === 0) {
       await this.helper.restored(script.id);
     }
+    const others = [...this.#codes].flatMap(([other, codes]) =>
+      other === script ? [] : [...codes.values()],
+    );
+    await this.#followed.tell(script, now, (mark) => others.some(({ marks }) => marks.includes(mark)));
     return now;
   }
 

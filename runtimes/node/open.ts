@@ -1,5 +1,5 @@
 import type { Duplex } from 'node:stream';
-import { streamPair } from '../../src/adapters/pair.js';
+import { messagePair } from '../../src/adapters/pair.js';
 import type { Openable, Opener, Opening } from '../../src/targets/runtime.js';
 import { JavaScriptAdapter } from './adapter/adapter.js';
 import { connectNode, pidOfInspector } from './process/agent.js';
@@ -13,7 +13,7 @@ export async function openNode(
     async connect() {
       // Before DAP has begun, so that what is in the way is told in its own words.
       const agent = await connectNode(environment, pid, { isChild });
-      const [ours, adapters] = streamPair();
+      const [ours, adapters] = messagePair();
       new JavaScriptAdapter(adapters, async () => agent, entry);
       return ours;
     },

@@ -1,4 +1,4 @@
-import { streamPair } from '../../src/adapters/pair.js';
+import { messagePair } from '../../src/adapters/pair.js';
 import { AmberError } from '../../src/core/errors.js';
 import type { Openable, Opener, Opening } from '../../src/targets/runtime.js';
 import { PageAdapter } from './adapter.js';
@@ -23,7 +23,7 @@ export async function openPage({ target, entry }: Openable, { project }: Opener)
     async connect() {
       // Before DAP has begun, so that what is in the way is told in its own words.
       const connection = await PageConnection.open(socket);
-      const [ours, adapters] = streamPair();
+      const [ours, adapters] = messagePair();
       new PageAdapter(adapters, connection, entry);
       return ours;
     },

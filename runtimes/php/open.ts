@@ -1,4 +1,4 @@
-import { streamPair } from '../../src/adapters/pair.js';
+import { messagePair } from '../../src/adapters/pair.js';
 import { ownToken } from '../../src/targets/own-requests.js';
 import { checkRoom, runFolder } from '../../src/targets/run-folder.js';
 import type { Openable, Opener, Opening } from '../../src/targets/runtime.js';
@@ -18,7 +18,7 @@ export async function openPhp({ pid, entry }: Openable, opener: Opener): Promise
       const folder = loan?.runFolder ?? runFolder(environment);
       checkRoom(folder);
       checkWorkers(folder, pid);
-      const [ours, adapters] = streamPair();
+      const [ours, adapters] = messagePair();
       const facts = loan ? (of: number) => ({ ...phpFacts(of), unread: waitingFor(loan) }) : phpFacts;
       new PhpAdapter(adapters, { runFolder: folder, facts });
       return ours;

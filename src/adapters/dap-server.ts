@@ -16,6 +16,9 @@ export class RequestError extends Error {
 /** Answers that are exact: text of files, which the client hides where it shows it. */
 const EXACT = new Set(['source', 'initialize']);
 
+/** Events of which there are very many, whose bodies nobody changes: they go as they are where both ends are in this process. */
+const AS_THEY_ARE = new Set(['amberHits']);
+
 /** Answers a request; what it gives is the body. */
 export type RequestHandler = (args: unknown) => Promise<object | undefined>;
 
@@ -82,7 +85,12 @@ export class DapServer {
       return;
     }
     this.#seq += 1;
-    const { body, ...head } = message as { body?: unknown; command?: string };
+    const { body, ...head } = message as { body?: unknown; command?: string; event?: string };
+    if (this.#stream.writableObjectMode && AS_THEY_ARE.has(head.event ?? '')) {
+      const isAnything = this.veil.mayHideIn(body);
+      this.#stream.write({ seq: this.#seq, ...head, body: isAnything ? this.veil.maskedAll(body) : body });
+      return;
+    }
     const text = JSON.stringify({ seq: this.#seq, ...head });
     this.#stream.write(
       encodeFrameOf(

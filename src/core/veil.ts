@@ -11,6 +11,10 @@ export interface VeilRequest {
   off?: boolean;
 }
 
+/** Texts about which answers are kept, and the characters of the longest of them. */
+const MOST_KNOWN = 5_000;
+const LONGEST_KNOWN = 24;
+
 const NONE: ReadonlySet<string> = new Set();
 
 /** Which names are secret: what is stored under them is hidden. */
@@ -21,6 +25,8 @@ export class Veil {
   readonly #stems: RegExp;
   readonly #inSource: RegExp;
   readonly #isLifted: boolean;
+  /** Short texts that have been asked about: whether there is anything to be looked for. */
+  readonly #known = new Map<string, boolean>();
 
   constructor({ names = [], off = false }: VeilRequest = {}) {
     const more = names.map((name) => name.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&'));
@@ -48,6 +54,40 @@ export class Veil {
   /** Whether there is anything in a text that is to be looked for: in most there is not, which is found out far quicker. */
   mayHide(text: string): boolean {
     return !this.#isLifted && this.#stems.test(text);
+  }
+
+  /**
+   * The same for any text in plain data. Of very many hits most texts are short and come again and again: those are asked
+   * about once.
+   */
+  mayHideIn(data: unknown): boolean {
+    if (typeof data === 'string') {
+      return data.length > LONGEST_KNOWN ? this.mayHide(data) : this.#mayHideShort(data);
+    }
+    if (typeof data !== 'object' || data === null) {
+      return false;
+    }
+    if (Array.isArray(data)) {
+      return data.some((item: unknown) => this.mayHideIn(item));
+    }
+    for (const key in data) {
+      if (this.mayHideIn((data as Record<string, unknown>)[key])) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  #mayHideShort(text: string): boolean {
+    let known = this.#known.get(text);
+    if (known === undefined) {
+      known = this.mayHide(text);
+      if (this.#known.size >= MOST_KNOWN) {
+        this.#known.clear();
+      }
+      this.#known.set(text, known);
+    }
+    return known;
   }
 
   /** The same for every text in plain data, but for what is below a key of `exact`. */

@@ -1,6 +1,7 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
+import fc from 'fast-check';
 import { Veil } from '../../src/core/veil.js';
 
 const NAMES = [
@@ -103,6 +104,40 @@ it('hides in plain data, but not what is exact', () => {
     none: null,
     path: '/token=x',
   });
+});
+
+it('finds in plain data whether any of its texts has something to hide, however often it is asked', () => {
+  const veil = new Veil();
+  const texts = fc.oneof(
+    fc.constantFrom(...vectors.hidden.map(([text]) => text), ...vectors.shown),
+    fc.string({ maxLength: 30 }),
+  );
+  const { data } = fc.letrec((tie) => ({
+    data: fc.oneof(
+      { maxDepth: 4 },
+      texts,
+      fc.integer(),
+      fc.constant(null),
+      fc.array(tie('data'), { maxLength: 4 }),
+      fc.dictionary(fc.constantFrom('hits', 'name', 'changed'), tie('data')),
+    ),
+  }));
+  let hidden = 0;
+  fc.assert(
+    fc.property(data, (told) => {
+      const isAnything = JSON.stringify(veil.maskedAll(told)) !== JSON.stringify(told);
+      hidden += isAnything ? 1 : 0;
+      expect(veil.mayHideIn(told) || !isAnything).toBe(true);
+      expect(new Veil({ off: true }).mayHideIn(told)).toBe(false);
+    }),
+    { numRuns: 2000 },
+  );
+  expect(hidden).toBeGreaterThan(100);
+  // As often as names are kept, and more often.
+  expect(
+    Array.from({ length: 12_000 }, (_, index) => `fare ${index}`).some((text) => veil.mayHideIn(text)),
+  ).toBe(false);
+  expect(veil.mayHideIn([{ text: 'token=abc' }])).toBe(true);
 });
 
 it.each(Object.keys(PROGRAMS).filter((language) => has(language)))(

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { JavaScriptAdapter } from '../../runtimes/node/adapter/adapter.js';
 import { connectNode } from '../../runtimes/node/process/agent.js';
-import { streamPair } from '../../src/adapters/pair.js';
+import { messagePair } from '../../src/adapters/pair.js';
 import { Session } from '../../src/core/session/session.js';
 import { Attached } from './attached.js';
 import { realClock } from './clock.js';
@@ -52,7 +52,7 @@ export class NodeProgram extends LineProgram {
   /** Attaches to it as `amber attach` does. */
   async attach(args: Record<string, unknown> = {}): Promise<Attached> {
     const agent = await connectNode(process.env, this.pid);
-    const [ours, adapters] = streamPair();
+    const [ours, adapters] = messagePair();
     new JavaScriptAdapter(adapters, async () => agent);
     const session = new Session(ours, { clock: realClock, attach: { pid: this.pid, ...args } });
     const attached = new Attached(session);

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { agentEnvironment, arranged } from '../../runtimes/list.js';
 import { PhpAdapter } from '../../runtimes/php/adapter/adapter.js';
 import { phpFacts } from '../../runtimes/php/process.js';
-import { streamPair } from '../../src/adapters/pair.js';
+import { messagePair } from '../../src/adapters/pair.js';
 import { Session } from '../../src/core/session/session.js';
 import { Attached } from './attached.js';
 import { realClock } from './clock.js';
@@ -46,7 +46,7 @@ export async function attachToPhp(
   pid: number,
   args: Record<string, unknown> = {},
 ): Promise<Attached> {
-  const [ours, adapters] = streamPair();
+  const [ours, adapters] = messagePair();
   const adapter = new PhpAdapter(adapters, { runFolder, facts: phpFacts });
   const session = new Session(ours, { clock: realClock, attach: { pid, ...args } });
   const attached = new Attached(session);

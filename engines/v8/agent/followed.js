@@ -5,8 +5,8 @@
 ((require, textOf, typeOf, hides, HIDDEN) => {
   'use strict';
   // What the program may replace later is taken now.
-  const { Map, Object, Array } = globalThis;
-  const { is, keys, getOwnPropertyDescriptor, getPrototypeOf } = Object;
+  const { Map, Set, Object, Array } = globalThis;
+  const { hasOwn, is, keys, getOwnPropertyDescriptor, getPrototypeOf } = Object;
   const { isArray } = Array;
   const { isProxy } = require('node:util').types;
   const plainPrototype = Object.prototype;
@@ -16,6 +16,8 @@
   const calls = new Map();
   let callNumber = 0;
   let used = 0;
+  /** Lines that were passed and not told: after one of them anything may be different. */
+  let missed = 0;
   const MOST_CALLS = 2_000;
   const WIDTH = 200;
   /** Characters of a text that is kept as it is. */
@@ -37,7 +39,7 @@
   }
 
   function begun(call) {
-    const known = { prints: new Map(), used };
+    const known = { prints: new Map(), loose: new Set(), used, line: undefined, missed };
     if (call > 0) {
       if (calls.size >= MOST_CALLS) {
         // Half of them, so that it is seldom done: those that have waited longest.
@@ -119,8 +121,44 @@
     return true;
   }
 
+  /** By what the code says of a line: what it does, what may run before it, and what functions in its function do. */
+  const lines = new Map();
+  const MOST_LINES = 20_000;
+
+  function lineOf(effects) {
+    if (effects === '') {
+      return undefined;
+    }
+    let line = lines.get(effects);
+    if (line === undefined) {
+      const [does, before, inner] = effects.split('|').map((part) => {
+        const calls = part[0] === '!';
+        const names = calls ? part.slice(1) : part;
+        return { calls, names: names === '' ? [] : names.split(',') };
+      });
+      line = { does, before, inner, after: new Map() };
+      if (lines.size >= MOST_LINES) {
+        lines.clear();
+      }
+      lines.set(effects, line);
+    }
+    return line;
+  }
+
+  /** What may be different at a line after another one of the same call: names, and whether what variables hold. */
+  function between(last, line) {
+    let found = line.after.get(last);
+    if (found === undefined) {
+      const calls = last.does.calls || line.before.calls;
+      const names = new Set([...last.does.names, ...line.before.names, ...(calls ? line.inner.names : [])]);
+      found = { calls, names: [...names] };
+      line.after.set(last, found);
+    }
+    return found;
+  }
+
   /** A variable that is no longer what it was, as its text and type; undefined for one that is. */
-  function changedValue(prints, name, value) {
+  function changedValue({ prints, loose }, name, value) {
     try {
       const before = prints.get(name);
       // Such a value is what it is seen by; of others nothing is kept but their text.
@@ -129,8 +167,10 @@
           return undefined;
         }
         prints.set(name, { isPlain: true, print: value });
+        loose.delete(name);
         return [textOf(value, 0, WIDTH), typeOf(value)];
       }
+      loose.add(name);
       const seen = isPlain(value) ? undefined : lookedAt(value);
       if (before !== undefined && isSeen(before.seen, seen)) {
         return undefined;
@@ -148,22 +188,48 @@
     }
   }
 
+  /** Puts those of `names` into `changed` that are not what they were. */
+  function tellAll(known, names, values, changed) {
+    for (const name of names) {
+      if (hasOwn(values, name) && !hasOwn(changed, name)) {
+        const told = changedValue(known, name, values[name]);
+        if (told !== undefined) {
+          changed[name] = told;
+        }
+      }
+    }
+  }
+
   return {
     call() {
       callNumber += 1;
       return callNumber;
     },
-    /** What of `values`, by name, is not as at the last line of the call; `call` 0: there was none. */
-    changes(call, values) {
+    /** A line was passed and not told. */
+    missed() {
+      missed += 1;
+    },
+    lineOf,
+    /**
+     * What of `values`, by name, is not as at the last line of the call; `call` 0: there was none. `line`: what the line
+     * does, so that not all of them need be looked at; undefined where that is not known.
+     */
+    changes(call, values, line) {
       const known = calls.get(call) ?? begun(call);
       used += 1;
       known.used = used;
+      const last = known.missed === missed ? known.line : undefined;
+      known.missed = missed;
+      known.line = line;
       const changed = {};
-      for (const name of keys(values)) {
-        const told = changedValue(known.prints, name, values[name]);
-        if (told !== undefined) {
-          changed[name] = told;
-        }
+      if (last === undefined || line === undefined) {
+        tellAll(known, keys(values), values, changed);
+        return changed;
+      }
+      const maybe = between(last, line);
+      tellAll(known, maybe.names, values, changed);
+      if (maybe.calls) {
+        tellAll(known, [...known.loose], values, changed);
       }
       return changed;
     },

@@ -45,6 +45,7 @@
       mark = { passes: 0, hits: 0, errors: 0, first: '', dropped: 0, unread: 0, told: 0, from: 0, inWindow: 0, now: 0 };
       mark.rule = undefined;
       mark.only = undefined;
+      mark.line = undefined;
       mark.limits = NO_LIMITS;
       marks.set(id, mark);
     }
@@ -173,8 +174,14 @@
     call: followed.call,
     /** A followed line is passed; `values`: the variables of its function by name. */
     follow(id, call, name, values) {
-      const changed = followed.changes(call, values);
+      const changed = followed.changes(call, values, markOf(id).line);
       push([id, micros(markOf(id).now), { frame: call, name, changed }]);
+    },
+    /** What followed lines do to variables, by their marks; "" where it is not known (engines/v8/splice/effects.ts). */
+    lines(texts) {
+      for (const [id, text] of texts) {
+        markOf(id).line = followed.lineOf(text);
+      }
     },
     ...conditions,
     /** Whether a piece of code that has come with a script is there for a mark still; a client before us may have left some. */
@@ -206,7 +213,11 @@
         return false;
       }
       mark.hits += 1;
-      return mayTell(mark);
+      const isWanted = mayTell(mark);
+      if (!isWanted && mark.line !== undefined) {
+        followed.missed();
+      }
+      return isWanted;
     },
     /** Whether the expressions of a mark may be computed: not while they are, by what they call themselves. */
     enter(id) {

@@ -9,11 +9,14 @@ export interface DeclaredName {
   /** From the end of its declaration to the end of the block that it is declared in. */
   from: number;
   to: number;
+  /** Where its block begins: from there to `from` it may not be read, nor one further out that is called the same. */
+  deadFrom: number;
 }
 
 interface Surroundings {
   within: number | undefined;
   functionEnd: number;
+  blockStart: number;
   blockEnd: number;
 }
 
@@ -32,41 +35,59 @@ const LIMIT = 40;
 /** All variables of a program that are declared by name; a pattern declares several. */
 export function declaredNames(program: AnyNode): DeclaredName[] {
   const found: DeclaredName[] = [];
-  walk(program, { within: undefined, functionEnd: program.end, blockEnd: program.end }, found);
+  walk(program, { within: undefined, functionEnd: program.end, blockStart: 0, blockEnd: program.end }, found);
   return found;
 }
 
 /** The names that have a value just before a site, for those that look at a function line by line. */
 export function namesAt(names: readonly DeclaredName[], { start, within }: Site): string[] {
-  const here = names.filter((name) => name.within === within && name.from <= start && start < name.to);
+  const own = names.filter((name) => name.within === within && start < name.to);
+  const dead = new Set(
+    own.filter(({ deadFrom, from }) => deadFrom <= start && start < from).map(({ name }) => name),
+  );
+  const here = own.filter(({ name, from }) => from <= start && !dead.has(name));
   return [...new Set(here.map(({ name }) => name))].slice(-LIMIT);
 }
 
 function walk(node: AnyNode, around: Surroundings, found: DeclaredName[]): void {
-  let inside = BLOCKS.has(node.type) ? { ...around, blockEnd: node.end } : around;
+  let inside = BLOCKS.has(node.type) ? { ...around, blockStart: node.start, blockEnd: node.end } : around;
   if (FUNCTIONS.has(node.type)) {
-    inside = { within: node.start, functionEnd: node.end, blockEnd: node.end };
+    inside = { within: node.start, functionEnd: node.end, blockStart: node.start, blockEnd: node.end };
     for (const parameter of node.params as AnyNode[]) {
-      declare(parameter, { ...inside, from: node.start }, found);
+      declare(parameter, { ...inside, from: node.start, deadFrom: node.start }, found);
     }
   } else if (node.type === 'VariableDeclaration') {
-    const to = node.kind === 'var' ? around.functionEnd : around.blockEnd;
+    const isVar = node.kind === 'var';
+    const to = isVar ? around.functionEnd : around.blockEnd;
     for (const declarator of node.declarations as AnyNode[]) {
       // In the head of `for … of` the variable has its value when the body begins.
-      declare(declarator.id as AnyNode, { ...inside, blockEnd: to, from: declarator.end }, found);
+      const from = declarator.end;
+      const deadFrom = isVar ? from : around.blockStart;
+      declare(declarator.id as AnyNode, { ...inside, blockEnd: to, from, deadFrom }, found);
     }
   } else if (node.type === 'CatchClause' && node.param) {
-    declare(node.param as AnyNode, { ...inside, from: (node.param as AnyNode).end }, found);
+    const { end } = node.param as AnyNode;
+    declare(node.param as AnyNode, { ...inside, from: end, deadFrom: end }, found);
   }
   for (const { node: child } of childrenOf(node)) {
     walk(child, inside, found);
   }
 }
 
-function declare(pattern: AnyNode, at: Surroundings & { from: number }, found: DeclaredName[]): void {
+function declare(
+  pattern: AnyNode,
+  at: Surroundings & { from: number; deadFrom: number },
+  found: DeclaredName[],
+): void {
   switch (pattern.type) {
     case 'Identifier':
-      found.push({ name: String(pattern.name), within: at.within, from: at.from, to: at.blockEnd });
+      found.push({
+        name: String(pattern.name),
+        within: at.within,
+        from: at.from,
+        to: at.blockEnd,
+        deadFrom: at.deadFrom,
+      });
       break;
     case 'AssignmentPattern':
       declare(pattern.left as AnyNode, at, found);

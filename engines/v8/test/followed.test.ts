@@ -1,7 +1,6 @@
-import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { join } from 'node:path';
 import fc from 'fast-check';
+import { part } from './part.js';
 
 type Changed = Record<string, [string, string]>;
 interface Texts {
@@ -10,17 +9,13 @@ interface Texts {
 }
 interface Followed {
   call(): number;
-  changes(call: number, values: object): Changed;
+  lineOf(effects: string): object | undefined;
+  changes(call: number, values: object, line?: object): Changed;
+  missed(): void;
 }
 
 const WIDTH = 200;
 const hides = (name: unknown) => typeof name === 'string' && /token/.test(name);
-
-/** A part of the helper, as it is evaluated in a program. */
-function part<T>(name: string, ...needs: unknown[]): T {
-  const source = readFileSync(join(__dirname, '..', 'agent', `${name}.js`), 'utf8');
-  return new Function(`return (${source})`)()(...needs) as T;
-}
 
 const require = createRequire(__filename);
 const texts = part<Texts>('text', require, hides, '•••');

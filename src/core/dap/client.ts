@@ -70,7 +70,7 @@ export class DapClient extends EventEmitter<ClientEvents> {
     this.#clock = options.clock;
     this.#timeout = options.timeout ?? DEFAULT_TIMEOUT;
     this.#wireLog = options.wireLog;
-    stream.on('data', (chunk: Buffer) => this.#receive(chunk));
+    stream.on('data', (chunk: Buffer | object) => this.#receive(chunk));
     stream.on('error', (error: Error) => this.#close(gone(error.message)));
     stream.on('end', () => this.#close(gone(this.#decoder.atBoundary ? '' : 'in the middle of a message')));
     stream.on('close', () => this.#close(gone('')));
@@ -165,10 +165,11 @@ export class DapClient extends EventEmitter<ClientEvents> {
     return this.#seq;
   }
 
-  #receive(chunk: Buffer): void {
+  /** @param chunk bytes, or a message as it is from a server in this process */
+  #receive(chunk: Buffer | object): void {
     let messages: unknown[];
     try {
-      messages = this.#decoder.feed(chunk);
+      messages = Buffer.isBuffer(chunk) ? this.#decoder.feed(chunk) : [chunk];
     } catch (error) {
       this.#close(error as AmberError);
       this.#stream.destroy();

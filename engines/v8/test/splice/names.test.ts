@@ -39,6 +39,26 @@ it('knows which variables of a function have a value before a statement', () => 
   expect(at('return inner')).toEqual([...parameters, 'id', 'inner', 'last', 'notices', 'other'].sort());
 });
 
+it('passes over a name while an inner variable of the same name has no value yet', () => {
+  const source = `function f(ch) {
+  do {
+    const last = 1;
+    let ch = last;
+    use(ch);
+  } while (more());
+  return ch;
+}`;
+  const found = structureOf(source);
+  const before = (text: string) => {
+    const site = found?.sites.find(({ start }) => source.startsWith(text, start));
+    return site && found ? namesAt(found.names, site) : undefined;
+  };
+  expect(before('const last')).toEqual([]);
+  expect(before('let ch')).toEqual(['last']);
+  expect(before('use(ch)')?.sort()).toEqual(['ch', 'last']);
+  expect(before('return ch')).toEqual(['ch']);
+});
+
 it('keeps to the function itself', () => {
   expect(at('return twice')).toEqual(['item', 'twice']);
   expect(at('use(top)')).toEqual(['top']);
