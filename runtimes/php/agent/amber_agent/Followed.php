@@ -84,6 +84,7 @@ final class Followed
             }
             $text = match (true) {
                 $kind === self::SECRET => Veil::HIDDEN,
+                \is_int($value) => (string) $value,
                 \is_string($value) => Hits::plain($value, self::WIDTH),
                 default => Values::text($value, self::WIDTH),
             };

@@ -13,7 +13,7 @@ final class Values
     public static function text(mixed $value, int $limit = self::SHORT): string
     {
         $text = self::write($value, $limit, self::DEPTH, []);
-        return self::length($text) > $limit + 40 ? self::cut($text, $limit) . '…' : $text;
+        return \strlen($text) > $limit + 40 && self::length($text) > $limit + 40 ? self::cut($text, $limit) . '…' : $text;
     }
 
     // Not by the functions for characters of several bytes, which are not everywhere.
