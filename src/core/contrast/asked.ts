@@ -57,9 +57,13 @@ export function asksOnly(asked: string, at: Step, text: SourceText): boolean {
   const named = [...at.before].filter(([name]) => names.has(name));
   return (
     named.length > 0 &&
-    named.every(([, { text: value }]) => value.length >= SHORTEST && asked.includes(value))
+    named.every(([, { text: value }]) =>
+      NUMBER.test(value) ? isPartOf(value, asked) : value.length >= SHORTEST && asked.includes(value),
+    )
   );
 }
+
+const NUMBER = /^-?\d+(?:\.\d+)?$/;
 
 function setsOnly(step: Step, asked: string): boolean {
   return [...step.set.values()].every(({ text }) => {

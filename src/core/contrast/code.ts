@@ -24,7 +24,7 @@ export function ownName(name: string): string {
   return name.split(/[.#:]+/).at(-1) ?? name;
 }
 
-const LOOPS = /\b(?:for|foreach|each\w*|as|del|unset|delete|with|catch|rescue|except)\b|\|/;
+const LOOPS = /\b(?:for|foreach|as|del|unset|delete|with|catch|rescue|except)\b|\.each\w*\b|\|/;
 
 /** Whether code may set a variable: it stands before `=`, or in the head of a loop and the like. */
 export function maySet(code: string, name: string): boolean {

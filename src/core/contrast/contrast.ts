@@ -12,7 +12,7 @@ import { type Line, linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
-import { type Add, byEnds, byInterruptions, byPartings, byRuns, byTurns, nextsOf } from './paths.js';
+import { type Add, byEnds, byInterruptions, byPartings, byRuns, bySets, byTurns, nextsOf } from './paths.js';
 import { constantsIn, type Row, rowsOf, type Source } from './rows.js';
 import { asyncNamesIn } from './source/begun.js';
 import { byCaught } from './source/caught.js';
@@ -118,6 +118,7 @@ export function contrast(observations: readonly Observation[], options: Contrast
   byPartings(partings, { faults, goods, asked }, text, add);
   const nexts = nextsOf(observations);
   byTurns(lines, nexts, formula, goods.length, faults.length, add);
+  bySets(lines, formula, text, add);
   byInterruptions(lines, goods.length, faults.length, add);
   byCaught(lines, formula, goods.length, faults.length, text, add);
   byEnds(faults, goods, add);

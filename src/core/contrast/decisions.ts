@@ -18,6 +18,8 @@ const MOST_PAIRED = 6;
 /** How much it says that something is lost by cutting a number; what is less than a cent is meant to be. */
 const LOSES = 0.75;
 const LOSES_CENTS = 0.35;
+/** How much it says that two texts are not the same where a line compares them. */
+const DIFFERS = 0.85;
 /** Characters of a text that is set beside others. */
 const LONGEST_TEXT = 60;
 /** How much more it says where the line names both sides of what tells the kinds apart. */
@@ -113,6 +115,7 @@ function byWork(
   named: readonly [string, Value][],
   bounds: readonly [string, Value][],
   cuts: readonly Cut[],
+  isLoose: boolean,
 ): Fact[] {
   switch (work) {
     case 'divides':
@@ -122,8 +125,30 @@ function byWork(
         ? lossesIn(named, cuts)
         : [...fractionsIn(named), ...lossesIn(named, cuts)];
     default:
-      return [...pairsIn(named), ...atBounds(named, bounds)];
+      return [...pairsIn(named), ...atBounds(named, bounds), ...(isLoose ? differencesIn(named) : [])];
   }
+}
+
+/** What compares two texts, and may take two that are not the same for one: as numbers, or in another case. */
+const LOOSE = /(?<![=!<>])[=!]=(?!=)|\bin_array\(|\bcasecmp|\bstrcasecmp\(/;
+
+/** Texts that are not the same, at a line that compares. */
+function differencesIn(named: readonly [string, Value][]): Fact[] {
+  // A part of a structure is written with its quotes.
+  const texts = named
+    .filter(([, { text, type }]) => /^str(?:ing)?$/i.test(type) || /^(['"]).*\1$/.test(text))
+    .map(([name, { text }]): [string, string] => [name, text.replace(/^(['"])(.*)\1$/, '$2')])
+    .slice(0, MOST_PAIRED);
+  return texts.flatMap(([name, text], index) =>
+    texts
+      .slice(index + 1)
+      .filter(([, other]) => other !== text)
+      .map(([other]) => ({
+        key: `${name} is another text than ${other}`,
+        words: `is not the same text as ${other}`,
+        ...{ name, other, weight: DIFFERS, isOdd: true, isValue: false },
+      })),
+  );
 }
 
 /** Numbers that are not whole. */
@@ -243,7 +268,7 @@ function bestFact(
         }
       }
     }
-    for (const fact of byWork(work, named, bounds, cuts)) {
+    for (const fact of byWork(work, named, bounds, cuts, LOOSE.test(source))) {
       held.note(fact, observation);
     }
   }

@@ -1,7 +1,8 @@
-import type { SourceText } from './code.js';
+import { mentions, namesIn, type SourceText } from './code.js';
+import { partsOf } from './facts.js';
 import { Holding } from './held.js';
 import type { Line } from './lines.js';
-import type { Observation } from './observation.js';
+import type { Observation, Step } from './observation.js';
 
 /** A line that makes the key under which something is kept, and makes the same for what is asked differently. */
 export interface SharedKey {
@@ -23,17 +24,66 @@ export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): 
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
     const names = new Set(line.steps.flatMap(({ step }) => [...step.set.keys()]));
-    return [...names]
+    const written = keptUnder(source);
+    const own = [...names]
       .filter((name) => IS_KEY.test(name) || (names.size === 1 && /\b\w*key\w*\(/i.test(source)))
-      .flatMap((name) => {
-        const found = collisions(line, name);
-        return found.score > 0 ? [{ key, name, ...found }] : [];
-      });
+      .map((name) => ({ name, valueIn: ({ set }: Step) => set.get(name)?.text }));
+    const inLine =
+      written === undefined
+        ? []
+        : [{ name: written.key, valueIn: (step: Step) => valueOfKey(step, written) }];
+    return [...own, ...inLine].flatMap(({ name, valueIn }) => {
+      const found = collisions(line, valueIn);
+      return found.score > 0 ? [{ key, name, ...found }] : [];
+    });
   });
 }
 
+/** Something that is kept, and the key as it is written. */
+interface Kept {
+  /** What it is kept in. */
+  holder: string;
+  key: string;
+}
+
+/** What is kept unless it is there already; or, where it is called so, at all. */
+const KEPT = [
+  /([$@\w.>:-]+)\[([^\]]+)\]\s*(?:\|\||\?\?)=/,
+  /([$@\w.>:-]+)\.setdefault\(\s*([^,()]+)/,
+  /([$@\w.>:-]*(?:cache|memo|kept|known|made)\w*)\[([^\]]+)\]\s*=(?!=)/i,
+  /([$@\w.>:-]*(?:cache|memo|kept|known|made)\w*)\.(?:set|fetch)\(\s*([^,()]+)/i,
+];
+
+function keptUnder(source: string): Kept | undefined {
+  for (const pattern of KEPT) {
+    const [, holder, key] = pattern.exec(source) ?? [];
+    if (holder !== undefined && key !== undefined && namesIn(key).size > 0) {
+      return { holder, key: key.trim() };
+    }
+  }
+  return undefined;
+}
+
+/** What the key is in a pass; undefined where it is kept in a variable of the call, and so for that alone. */
+function valueOfKey({ before }: Step, { holder, key }: Kept): string | undefined {
+  const root = /^[$@]*\w+/.exec(holder)?.[0] ?? '';
+  if (before.has(root) && !/^(?:\$?this|self)$/.test(root)) {
+    return undefined;
+  }
+  const values = [...before]
+    .filter(([name]) => mentions(key, name))
+    .map(([name, value]) => {
+      const parts = partsOf(name, value).filter(([part]) => mentions(key, part.slice(name.length + 1)));
+      return (parts.length > 0 ? parts.map(([, part]) => part.text) : [value.text]).join(' ');
+    });
+  return values.length > 0 ? values.join(' ') : undefined;
+}
+
 /** How well it separates the kinds that a request has found its key taken by another one. */
-function collisions({ steps }: Line, name: string): { score: number; value: string } {
+function collisions(
+  { steps }: Line,
+  valueIn: (step: Step) => string | undefined,
+): { score: number; value: string } {
   const owners = new Map<string, Observation>();
   const all = new Holding();
   const taken = new Holding();
@@ -41,7 +91,7 @@ function collisions({ steps }: Line, name: string): { score: number; value: stri
   for (const { step, observation } of steps.toSorted(
     (one, other) => one.observation.id - other.observation.id,
   )) {
-    const value = step.set.get(name)?.text;
+    const value = valueIn(step);
     if (value === undefined) {
       continue;
     }

@@ -1,5 +1,5 @@
 import { AS_ASKED, asksOnly } from './asked.js';
-import type { SourceText } from './code.js';
+import { codeOf, maySet, type SourceText } from './code.js';
 import { Flow } from './flow.js';
 import { Holding } from './held.js';
 import type { Line } from './lines.js';
@@ -72,10 +72,11 @@ export function byPartings(
     } else if (flow.onlyNames(at) || goesRound(parting.at, [...steps, ...(good?.steps ?? [])])) {
       shares.set(key, PASSED_ON);
     }
+    const share = shares.get(key) === AS_ASKED ? AS_ASKED : 1;
     for (const source of madeBy(steps, at, flow)) {
       const before = made.get(keyOf(source));
       made.set(keyOf(source), {
-        count: (before?.count ?? 0) + 1,
+        count: (before?.count ?? 0) + share,
         what: `the paths part at ${nameOf(parting.at)}`,
       });
     }
@@ -125,6 +126,32 @@ export function byTurns(
       const counts = way.counts(allGood, allFaulty);
       add(key, WEIGHTS.turns * aboveAll(formula, counts), `from here to line ${line}: ${runsIn(counts)}`);
     }
+  }
+}
+
+/** A line that does its work only now and then: `day = 1 if day > 7`, `if (late) fee += 5;`. */
+const NOW_AND_THEN = /\S\s+(?:if|unless)\s|^\s*(?:if|elif)\b.*[:)]\s*\S.*(?<![=!<>])=(?![=>])/;
+
+/** By which requests have such a line set something: for whoever follows lines it runs in all of them alike. */
+export function bySets(lines: ReadonlyMap<string, Line>, formula: Formula, text: SourceText, add: Add): void {
+  for (const [key, { place, steps, good, faulty }] of lines) {
+    const source = text(place.file, place.line) ?? '';
+    if (!NOW_AND_THEN.test(source)) {
+      continue;
+    }
+    const code = codeOf(source);
+    const seen = new Holding();
+    for (const { step, observation } of steps) {
+      if ([...step.set.keys()].some((name) => maySet(code, name))) {
+        seen.add(observation);
+      }
+    }
+    const counts = seen.counts(good.size, faulty.size);
+    add(
+      key,
+      WEIGHTS.runs * aboveAll(formula, counts),
+      `it sets something in ${counts.faulty} of ${faulty.size} faulty requests that come by, and in ${counts.good} of ${good.size} good ones`,
+    );
   }
 }
 

@@ -1,9 +1,10 @@
 import { appendTo } from '../collections.js';
 import { saysWhatWasAsked } from './asked.js';
 import { namesIn, type SourceText } from './code.js';
-import { MISSING, numberOf, partsOf, variableOf } from './facts.js';
+import { type Fact, factsOfValue, MISSING, numberOf, partsOf, variableOf } from './facts.js';
 import { Flow } from './flow.js';
 import { comeIn, keyOf, nameOf, type Observation, placeOf, type Step, type Value } from './observation.js';
+import { loopHeadOf } from './source/loop-head.js';
 import type { Separating } from './values.js';
 
 /** A file as it is known: its lines from `first` on. */
@@ -16,7 +17,7 @@ export interface Source {
 /** A row of a table in the project's files that a value has been taken from. */
 export interface Row {
   key: string;
-  /** The line that has read it: as much is said against the row. */
+  /** The line at which that is told: as much is said against the row. */
   reader: string;
   /** How well the value separates the kinds, 0 to 1. */
   score: number;
@@ -27,12 +28,15 @@ export interface Row {
 const MOST_ROWS = 2;
 /** Rows of one file that are named at most. */
 const MOST_OF_A_FILE = 4;
+/** How much more a key says that is the whole value of a variable. */
+const WHOLE = 3;
 /** Faulty requests in which rows are looked for. */
 const MOST_LOOKED_AT = 6;
 /** What reads from a table: an index, a look-up by name or by what it holds, or a field of what one has given. */
 const READS =
   /\[|\.(?:get|find|fetch|dig|at|detect|select|filter)\b|->\w+|\.\w+|\b(?:array_column|array_search)\(/;
 const OF_ROWS = /^ (?:=|missing|negative|zero|empty|above|below|outside)/;
+const BEYOND = /^ (?:above|below|outside)/;
 const TOKEN = /'([^']*)'|"([^"]*)"|(-?\d+(?:\.\d+)?)|([A-Za-z_][\w-]*)/g;
 /** Files that hold nothing else. */
 const DATA = /\.(?:json|csv|tsv|ya?ml|toml)$/i;
@@ -70,16 +74,20 @@ export function rowsOf(
       const readers = apart.length === 0 ? [] : readersOf(steps, index, flow);
       for (const { fact, score } of apart) {
         const value = valueNamed(comeIn(step), fact.name);
-        if (value === undefined) {
+        // In another pass of the line it may be one that says nothing.
+        if (value === undefined || !isOf(fact, value)) {
           continue;
         }
-        for (const reader of readers) {
+        // What the head of a loop has read is told at the line in it.
+        const head = loopHeadOf(text, step.file, step.line, variableOf(fact.name));
+        const heads = head === undefined ? [] : [{ at: { ...step, line: head }, told: step }];
+        for (const { at: reader, told } of [...heads, ...readers.map((at) => ({ at, told: at }))]) {
           for (const row of tables.rows(reader, value, text)) {
             const key = keyOf({ target: reader.target, file: row.path, line: row.line });
-            const by = `${key}\0${keyOf(reader)}`;
+            const by = `${key}\0${keyOf(told)}`;
             if (score > (found.get(by)?.score ?? 0)) {
               const what = `${fact.name} ${fact.words} at ${nameOf(step)}, out of ${row.source.trim()}`;
-              found.set(by, { key, reader: keyOf(reader), score, what });
+              found.set(by, { key, reader: keyOf(told), score, what });
             }
           }
         }
@@ -97,6 +105,11 @@ function withoutMany(rows: readonly Row[]): Row[] {
     counts.set(file, (counts.get(file) ?? 0) + 1);
   }
   return rows.filter(({ key }) => (counts.get(placeOf(key).file) ?? 0) <= MOST_OF_A_FILE);
+}
+
+/** Whether a value is one of which a fact is said; numbers that are beyond all others are so in every pass. */
+function isOf({ name, key }: Fact, value: Value): boolean {
+  return BEYOND.test(key.slice(name.length)) || factsOfValue(name, value).some((fact) => fact.key === key);
 }
 
 /** A variable's value, or that of a part of one: in a table of rows the names of parts are elsewhere. */
@@ -142,11 +155,15 @@ class Tables {
       return [];
     }
     const own = asTokens(value);
-    const keys = [...keysOf(reader, source)].filter((key) => !own.includes(key));
+    const known = keysOf(reader, source);
+    const keys = [...known.keys()].filter((key) => !own.includes(key));
     const rows = MISSING.test(value.text) ? this.#withAny(keys) : this.#withAll(own, keys);
     const possible = rows.filter(({ path }) => canBeOf(path, reader.file));
     // The row that was read has more of what was looked up than another that has the same value.
-    const keyed = possible.map((row) => ({ row, had: keys.filter((key) => row.tokens.has(key)).length }));
+    const keyed = possible.map((row) => ({
+      row,
+      had: keys.reduce((sum, key) => sum + (row.tokens.has(key) ? (known.get(key) ?? 0) : 0), 0),
+    }));
     const most = Math.max(...keyed.map(({ had }) => had));
     const best = keyed.filter(({ had }) => had === most).map(({ row }) => row);
     return best.length > MOST_ROWS ? [] : best;
@@ -195,15 +212,26 @@ function extensionOf(path: string): string {
   return path.slice(path.lastIndexOf('.'));
 }
 
-/** What the line has to look up with: texts and words in what it names, as far as they are short. */
-function keysOf({ before, set }: Step, source: string): Set<string> {
+/**
+ * What the line has to look up with: texts and words in what it names and in what it sets, as far as they are short. A value
+ * that is nothing else says more than one in a structure.
+ */
+function keysOf({ before, set }: Step, source: string): Map<string, number> {
   const names = namesIn(source);
-  const values = [...before].filter(([name]) => names.has(name) || names.has(`$${name}`) || set.size === 1);
-  return new Set(
-    values
-      .flatMap(([, { text }]) => tokensOf(text))
-      .filter((token) => /^[A-Za-z][\w -]+$|^[a-z]$/i.test(token)),
-  );
+  const isNamed = (name: string) => names.has(name) || names.has(`$${name}`);
+  const values = [
+    ...[...before].filter(([name]) => isNamed(name) || set.size === 1),
+    ...[...set].filter(([name]) => isNamed(name)),
+  ];
+  const found = new Map<string, number>();
+  for (const [, { text }] of values) {
+    const tokens = tokensOf(text);
+    const weight = tokens.length === 1 ? WHOLE : 1;
+    for (const token of tokens.filter((each) => /^[A-Za-z][\w -]+$|^[a-z]$/i.test(each))) {
+      found.set(token, Math.max(weight, found.get(token) ?? 0));
+    }
+  }
+  return found;
 }
 
 function asTokens(value: Value): string[] {

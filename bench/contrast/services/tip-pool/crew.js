@@ -1,0 +1,10 @@
+/** Who has worked, and for how many hours; who has not is left out. */
+exports.crewOf = (rows) => {
+  const crew = [];
+  for (const [name, hours] of rows) {
+    if (hours > 0) {
+      crew.push({ name, hours, weight: hours > 8 ? 8 : hours });
+    }
+  }
+  return crew.sort((one, other) => one.name.localeCompare(other.name));
+};
