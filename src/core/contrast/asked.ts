@@ -53,7 +53,12 @@ export function askedIn({ steps }: Observation): string {
 
 /** Whether a line names nothing but what was asked: that the kinds ask different things is no fault. */
 export function asksOnly(asked: string, at: Step, text: SourceText): boolean {
-  const names = namesIn(text(at.file, at.line) ?? '');
+  return namesOnlyAsked(asked, at, text(at.file, at.line) ?? '');
+}
+
+/** The same of a part of a line. */
+export function namesOnlyAsked(asked: string, at: Step, source: string): boolean {
+  const names = namesIn(source);
   const named = [...at.before].filter(([name]) => names.has(name));
   return (
     named.length > 0 &&

@@ -12,7 +12,7 @@ import { rangeFact } from './ranges.js';
 const DECIDES =
   /\b(?:if|elif|elsif|unless|while|until|case|when|match|switch|and|or|in)\b|\?|&&|\|\||<=?|(?<![=-])>=?|==/;
 /** What divides whole numbers, and so cuts: `//`, `intdiv`, a division that is cut. */
-const CUTS = /\w\s*\/\/?\s*\w|\bintdiv\(|\bdivmod\b|\.div\b/;
+const CUTS = /[\w)\]]\s*\/\/?\s*[\w$@(]|\bintdiv\(|\bdivmod\b|\.div\b/;
 /** Values of a line that are set beside each other; each with each, so that it grows with the square. */
 const MOST_PAIRED = 6;
 /** How much it says that something is lost by cutting a number; what is less than a cent is meant to be. */
@@ -115,17 +115,25 @@ function byWork(
   named: readonly [string, Value][],
   bounds: readonly [string, Value][],
   cuts: readonly Cut[],
-  isLoose: boolean,
+  source: string,
 ): Fact[] {
   switch (work) {
     case 'divides':
-      return [...remaindersIn(named), ...lossesIn(named, cuts)];
+      return [
+        ...remaindersIn(named),
+        ...(COUNTS.test(source) ? multiplesIn(named) : []),
+        ...lossesIn(named, cuts),
+      ];
     case 'cuts or rounds':
       return cuts.some(({ decimals }) => decimals > 0)
         ? lossesIn(named, cuts)
         : [...fractionsIn(named), ...lossesIn(named, cuts)];
     default:
-      return [...pairsIn(named), ...atBounds(named, bounds), ...(isLoose ? differencesIn(named) : [])];
+      return [
+        ...pairsIn(named),
+        ...atBounds(named, bounds),
+        ...(LOOSE.test(source) ? differencesIn(named) : []),
+      ];
   }
 }
 
@@ -221,16 +229,32 @@ function isPlain(value: Value): boolean {
 
 /** Whole numbers that a line divides with something left over. */
 function remaindersIn(named: readonly [string, Value][]): Fact[] {
+  return divisionsIn(named, 'is no multiple of', (number, by) => number > by && number % by !== 0);
+}
+
+/** One more or one less, in what is divided or has been. */
+const COUNTS = /[+-]\s*1\b/;
+
+/** The same with nothing left over: where one is added, that is one too many. */
+function multiplesIn(named: readonly [string, Value][]): Fact[] {
+  return divisionsIn(named, 'is a multiple of', (number, by) => number >= by && number % by === 0);
+}
+
+function divisionsIn(
+  named: readonly [string, Value][],
+  words: string,
+  isSo: (number: number, by: number) => boolean,
+): Fact[] {
   const whole = named
     .map(([name, value]) => [name, numberOf(value)] as const)
     .filter((each): each is readonly [string, number] => Number.isInteger(each[1]))
     .slice(0, MOST_PAIRED);
   return whole.flatMap(([name, number]) =>
     whole
-      .filter(([other, by]) => other !== name && by > 1 && number > by && number % by !== 0)
+      .filter(([other, by]) => other !== name && by > 1 && isSo(number, by))
       .map(([other]) => ({
-        key: `${name} is no multiple of ${other}`,
-        words: `is no multiple of ${other}`,
+        key: `${name} ${words} ${other}`,
+        words: `${words} ${other}`,
         ...{ name, other, weight: 0.75, isOdd: false, isValue: false },
       })),
   );
@@ -268,7 +292,7 @@ function bestFact(
         }
       }
     }
-    for (const fact of byWork(work, named, bounds, cuts, LOOSE.test(source))) {
+    for (const fact of byWork(work, named, bounds, cuts, source)) {
       held.note(fact, observation);
     }
   }

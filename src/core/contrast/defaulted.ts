@@ -24,11 +24,12 @@ const FORMS = [
 
 /** Of these what is there and counts as false has its place taken as well: `body.count || 1`. */
 const BY_TRUTH = /\|\||\bor\b|\?:/;
-/** What counts as false, by the file's language; Ruby has only `false` itself, which is hardly meant. */
+/** What counts as false, by the file's language. */
 const FALSE: readonly [RegExp, RegExp][] = [
   [/\.py$/i, /^(?:-?0(?:\.0+)?|''|""|False|\[\]|\{\}|\(\))$/],
   [/\.php$/i, /^(?:-?0(?:\.0+)?|'0?'|"0?"|false|\[\])$/],
   [/\.[cm]?[jt]sx?$/i, /^(?:-?0(?:\.0+)?|''|""|false|NaN)$/],
+  [/\.rb$/i, /^false$/],
 ];
 
 /** Lines that take a default for what no faulty request has and good ones have, or for what is there and counts as false. */

@@ -101,7 +101,7 @@ const OFTEN: readonly Pattern[] = [
   {
     matches: /\.(?:forEach|map|filter|reduce)\(\s*async\b/,
     only: JAVASCRIPT,
-    factor: 1.82,
+    factor: 2.2,
     words: 'it does not wait for what it begins',
   },
   { matches: /\.sort\(\s*\)/, only: JAVASCRIPT, factor: 1.82, words: 'it sorts as text' },

@@ -1,4 +1,4 @@
-import { AS_ASKED, asksOnly } from './asked.js';
+import { AS_ASKED, askedIn, asksOnly, namesOnlyAsked } from './asked.js';
 import { codeOf, maySet, type SourceText } from './code.js';
 import { Flow } from './flow.js';
 import { Holding } from './held.js';
@@ -132,6 +132,10 @@ export function byTurns(
 /** A line that does its work only now and then: `day = 1 if day > 7`, `if (late) fee += 5;`. */
 const NOW_AND_THEN = /\S\s+(?:if|unless)\s|^\s*(?:if|elif)\b.*[:)]\s*\S.*(?<![=!<>])=(?![=>])/;
 
+function conditionIn(source: string): string {
+  return source.split(/\s(?:if|unless)\s/)[1] ?? /\b(?:if|elif)\b([^:)]*)/.exec(source)?.[1] ?? '';
+}
+
 /** By which requests have such a line set something: for whoever follows lines it runs in all of them alike. */
 export function bySets(lines: ReadonlyMap<string, Line>, formula: Formula, text: SourceText, add: Add): void {
   for (const [key, { place, steps, good, faulty }] of lines) {
@@ -141,15 +145,17 @@ export function bySets(lines: ReadonlyMap<string, Line>, formula: Formula, text:
     }
     const code = codeOf(source);
     const seen = new Holding();
+    let isAsked = true;
     for (const { step, observation } of steps) {
       if ([...step.set.keys()].some((name) => maySet(code, name))) {
         seen.add(observation);
+        isAsked &&= namesOnlyAsked(askedIn(observation), step, conditionIn(source));
       }
     }
     const counts = seen.counts(good.size, faulty.size);
     add(
       key,
-      WEIGHTS.runs * aboveAll(formula, counts),
+      WEIGHTS.sets * (isAsked ? AS_ASKED : 1) * aboveAll(formula, counts),
       `it sets something in ${counts.faulty} of ${faulty.size} faulty requests that come by, and in ${counts.good} of ${good.size} good ones`,
     );
   }

@@ -4,6 +4,8 @@ export const WEIGHTS = {
   runs: 0.8,
   /** Only faulty requests go on from the line in one of its ways. */
   turns: 0.5,
+  /** It does its work only now and then, and has done it in faulty requests only. */
+  sets: 0.7,
   /** A value that was set there separates the kinds. */
   value: 1,
   /** The paths part right after it. */
