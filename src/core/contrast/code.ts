@@ -15,8 +15,12 @@ export function codeOf(source: string): string {
 
 /** Whether code names a variable, or part of one. */
 export function mentions(code: string, name: string): boolean {
-  const at = code.indexOf(name);
-  return at >= 0 && !/\w/.test(code[at - 1] ?? '') && !/\w/.test(code[at + name.length] ?? '');
+  for (let at = code.indexOf(name); at >= 0; at = code.indexOf(name, at + 1)) {
+    if (!/\w/.test(code[at - 1] ?? '') && !/\w/.test(code[at + name.length] ?? '')) {
+      return true;
+    }
+  }
+  return false;
 }
 
 /** The name of a function without its class or module: `Invoice#total` and `quotes.total` are `total`. */
