@@ -148,13 +148,16 @@ export function contrast(observations: readonly Observation[], options: Contrast
     );
   }
   byRows(rowsOf(faults, separating, sources, asked, text), evidence, add);
-  byOrders(ordersIn(faults, sources), evidence, all, add);
+  const orders = ordersIn(faults, sources);
+  byOrders(orders, evidence, all, add);
+  const first = new Set(orders.map(({ key }) => key));
   const asyncNames = asyncNamesIn(sources);
   const order = orderOf(faults);
   const ranked = [...evidence]
     .map(([key, said]) => {
       const score = together(said);
-      const early = 1 - (order.get(key) ?? order.size) / Math.max(1, order.size);
+      const at = order.get(key) ?? (first.has(key) ? 0 : order.size);
+      const early = 1 - at / Math.max(1, order.size);
       const place = { ...placeOf(key), function: all.get(key)?.function ?? heads.get(key) ?? '' };
       const habit = habitOf(text(place.file, place.line), place.file, asyncNames);
       return {

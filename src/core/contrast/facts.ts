@@ -28,6 +28,7 @@ const WEIGHTS = {
   empty: 0.85,
   blank: 0.85,
   zero: 0.8,
+  day: 0.75,
   relation: 0.6,
   value: 0.7,
   /** The whole of a structure: what differs in it is told by its parts. */
@@ -196,6 +197,10 @@ export function compare(name: string, value: Value, other: string, compared: Val
     isOdd: false,
     isValue: false,
   });
+  const [day, another] = [dayOf(value), dayOf(compared)];
+  if (day !== undefined && another !== undefined) {
+    return day === another ? [] : [relation('is of another day than', WEIGHTS.day)];
+  }
   const [one, two] = [numberOf(value), numberOf(compared)];
   if (one !== undefined && two !== undefined) {
     return [relation(one === two ? 'is as much as' : one > two ? 'is more than' : 'is less than')];
@@ -212,6 +217,15 @@ export function compare(name: string, value: Value, other: string, compared: Val
     : begun.startsWith(text)
       ? [relation('is the beginning of', WEIGHTS.begins)]
       : [];
+}
+
+/** The day of a date or a moment, in the ways in which the languages show one. */
+function dayOf({ text }: Value): string | undefined {
+  const [, ...parts] =
+    /^['"]?(\d{4})-(\d\d)-(\d\d)(?:[T ]\d|['"]?$)/.exec(text) ??
+    /^datetime\.(?:datetime|date)\((\d+), (\d+), (\d+)/.exec(text) ??
+    [];
+  return parts.length === 0 ? undefined : parts.map(Number).join('-');
 }
 
 /** A text of more than a letter without its quotes; undefined for everything else. */

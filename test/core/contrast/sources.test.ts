@@ -70,6 +70,12 @@ describe('what is known of the source', () => {
       line: 2,
       reason: expect.stringContaining('it calls between(start, to) with to, start'),
     });
+    // By the end of what they are called, too.
+    const ends = {
+      ...files,
+      '/office/app.py': files['/office/app.py'].replace('(to, start)', '(trip.to, ferry_start)'),
+    };
+    expect(suspects(all, ends)[0]?.reason).toContain('it calls between(start, to) with trip.to, ferry_start');
     const right = {
       ...files,
       '/office/app.py': files['/office/app.py'].replace('(to, start)', '(start, to)'),
@@ -105,6 +111,13 @@ describe('what is known of the source', () => {
     expect(suspects(all, { '/office/steps.py': source }).find(({ line }) => line === 1)?.reason).toContain(
       'in this order fares, meals run',
     );
+    // Keys of a structure are in no order.
+    const keys = source.replace('STEPS = [fares, meals]', "answer = {'fares': 1, 'meals': 2,");
+    expect(
+      suspects(all, { '/office/steps.py': keys })
+        .map(({ reason }) => reason)
+        .join(),
+    ).not.toContain('in this order');
   });
 
   it('a default that is taken for what is there and counts as false', () => {
@@ -204,6 +217,19 @@ describe('what is known of the source', () => {
     expect(suspects(all, { '/office/clock.py': source })[0]).toMatchObject({
       line: 2,
       reason: expect.stringContaining('it reads a time of text, which is of another zone than UTC'),
+    });
+  });
+
+  it('a day that is another one than where it comes from', () => {
+    const source = 'def day_of(moment):\n    local = moment.shifted()\n    return local';
+    const all = [
+      good('noon', [1, 'moment=2026-07-01T12:00:00+02:00'], [2, 'local=2026-07-01T10:00:00Z'], [3]),
+      good('evening', [1, 'moment=2026-07-03T20:00:00+02:00'], [2, 'local=2026-07-03T18:00:00Z'], [3]),
+      faulty('night', [1, 'moment=2026-07-02T00:30:00+02:00'], [2, 'local=2026-07-01T22:30:00Z'], [3]),
+    ];
+    expect(suspects(all, { '/office/clock.py': source })[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringMatching(/is of another day than/),
     });
   });
 

@@ -41,9 +41,11 @@ export function exchangedAt(
     } of source.matchAll(CALL)) {
       const taken = parameters.get(name) ?? [];
       const given = argumentsAt(source, index + length).map((each) => bare(each));
+      const isFor = (argument: string | undefined, parameter: string | undefined) =>
+        argument !== undefined && parameter !== undefined && isNamedFor(argument, parameter);
       const [first, second] = taken.filter((each, at) => {
-        const where = given.indexOf(each);
-        return where >= 0 && where !== at && given[at] === taken[where];
+        const where = given.findIndex((argument) => isFor(argument, each));
+        return where >= 0 && where !== at && isFor(given[at], taken[where]) && !isFor(given[at], each);
       });
       if (first !== undefined && second !== undefined) {
         const what = `it calls ${name}(${taken.join(', ')}) with ${given.join(', ')}`;
@@ -74,6 +76,19 @@ function parametersIn(sources: readonly Source[]): Map<string, string[]> {
     }
   }
   return found;
+}
+
+/** Whether an argument is called as a parameter is, or ends so: `to_x`, `shipLength` and `box.width` for `x`, `length`, `width`. */
+function isNamedFor(argument: string, parameter: string): boolean {
+  const last =
+    argument
+      .split(/\.|->|\[["':]?/)
+      .at(-1)
+      ?.replace(/["']?\]$/, '') ?? '';
+  const upper = parameter.charAt(0).toUpperCase() + parameter.slice(1);
+  return (
+    last === parameter || last.endsWith(`_${parameter}`) || (parameter.length > 1 && last.endsWith(upper))
+  );
 }
 
 /** A name without its sign, type or star. */

@@ -26,8 +26,9 @@ export function ordersIn(faults: readonly Observation[], sources: readonly Sourc
       if (target === undefined || NO_ORDER.test(source) || ran.has(keyOf(place))) {
         return;
       }
-      const words = codeOf(source).match(/\b[A-Za-z_]\w*\b(?!\s*\()/g) ?? [];
-      const quoted = [...source.matchAll(/['"](\w+)['"]/g)].map(([, word = '']) => word);
+      // No keys of structures, and no variables of PHP.
+      const words = codeOf(source).match(/(?<![$@\w])[A-Za-z_]\w*\b(?!\s*(?:\(|=>|:))/g) ?? [];
+      const quoted = [...source.matchAll(/['"](\w+)['"](?!\s*(?:=>|:))/g)].map(([, word = '']) => word);
       const named = [...new Set([...words, ...quoted])].filter((word) => anywhere.has(word));
       if (named.length < 2) {
         return;
