@@ -35,6 +35,11 @@ def modules(root, seen)
   end
 end
 
+# Looks at everything at every line.
+class Thorough < AmberAgent::Standing
+  def changed_since(*) = nil
+end
+
 # By file and line: the places where one sequence runs alone, with and without its effects.
 def places_of(libraries)
   found = []
@@ -56,7 +61,7 @@ def places_of(libraries)
     lines.transform_values! { |here| here[0] }
     all = lines.keys
     lines.each do |line, (_lines, opens, effects)|
-      lines[line] = [AmberAgent::Standing.new(line, opens, *effects), AmberAgent::Standing.new(line, opens, effects&.first)]
+      lines[line] = [AmberAgent::Standing.new(line, opens, *effects), Thorough.new(line, opens, *effects)]
       lines[line][0].among(all)
     end
   end

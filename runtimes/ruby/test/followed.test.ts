@@ -22,9 +22,22 @@ def steps(n)
   first = 7 if n > 2
   second
 end
+class Till
+  def initialize = @sum = 0
+
+  def add(n)
+    @sum += n
+    note
+    @sum
+  end
+
+  def note = @last = 1
+end
+TILL = Till.new
 def deeper(n) = [n].map { |one| quote(one) }.first
 $stdin.each_line do |line|
   numbers = line.split.map(&:to_i)
+  next puts(TILL.add(numbers[0] - 100)) if numbers[0] > 100
   next puts(steps(-numbers[0])) if numbers[0].negative?
   if numbers.size == 1
     puts "#{quote(numbers[0])} #{deeper(numbers[0])} #{quote(numbers[0])}"
@@ -94,6 +107,21 @@ describeRuby('a followed method in Ruby', [], () => {
     expect(
       told.hits.map(({ values }) => values.map(({ expression, value }) => `${expression}=${value}`)),
     ).toEqual([['n=3', 'first=nil', 'second=nil'], ['first=4', 'second=5'], ['first=7']]);
+  });
+
+  it('tells the instance variables that a method names', async () => {
+    const { program, attached, told } = await follow([]);
+    const first = program.lineOf('@sum += n');
+    for (const line of [first, first + 1, first + 2]) {
+      attached.store.add({ place: { kind: 'line', file: program.file, line } }, program.file, 'follow');
+    }
+    await attached.sync.send();
+    expect(await program.ask('104')).toBe('4');
+    expect(await program.ask('103')).toBe('7');
+    await told.until(6);
+    expect(
+      told.hits.map(({ values }) => values.map(({ expression, value }) => `${expression}=${value}`)),
+    ).toEqual([['n=4', '@sum=0'], ['@sum=4'], [], ['n=3', '@sum=4'], ['@sum=7'], []]);
   });
 
   it('tells calls apart that fibers run in turn, at the same depth', async () => {

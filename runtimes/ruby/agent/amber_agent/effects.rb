@@ -25,6 +25,8 @@ module AmberAgent
     LABEL = /\Alabel_\d+\z/
     # Words of the interpreter for what comes before the first variable of a frame (VM_ENV_DATA_SIZE).
     BEFORE_VARIABLES = 3
+    INSTANCE_VARIABLES = %i[getinstancevariable setinstancevariable].freeze
+    MOST_NAMED = 20
     # Calls after which any variable may be another.
     OPAQUE = %i[binding eval instance_eval class_eval module_eval].freeze
 
@@ -54,6 +56,11 @@ module AmberAgent
       found.assigned.concat(@by_blocks) if found.calls
       found.assigned.uniq!
       found
+    end
+
+    # Instance variables that the method names, blocks included; their values may change by themselves.
+    def instance_variables_named
+      @instance_variables_named ||= named_in(@data.last).uniq.first(MOST_NAMED)
     end
 
     # Whether the sequence may begin with a line.
@@ -147,6 +154,11 @@ module AmberAgent
         name_at(index, out, @tables) if out >= 0
       end
       own + (inner(data[12]) + inner(data[13])).flat_map { |child| names_out_of(child, depth + 1) }
+    end
+
+    def named_in(data)
+      own = data[13].grep(Array).filter_map { |code, name| name if INSTANCE_VARIABLES.include?(code) }
+      own + (inner(data[12]) + inner(data[13])).flat_map { |child| named_in(child) }
     end
 
     def opaque?(part)

@@ -31,6 +31,25 @@ module AmberAgent
       end
     end
 
+    # The variables that a line sees: local ones, and those of the object that its method names.
+    class Visible
+      attr_reader :binding
+
+      def initialize(binding, receiver, held)
+        @binding = binding
+        @receiver = receiver
+        @held = held
+      end
+
+      def held?(name)
+        !@held.empty? && @held.include?(name)
+      end
+
+      def [](name)
+        held?(name) ? Values::VARIABLE.bind_call(@receiver, name) : @binding.local_variable_get(name)
+      end
+    end
+
     def initialize(session)
       @session = session
       # By fiber and depth.
@@ -51,30 +70,31 @@ module AmberAgent
       call = Call.new(@next += 1, {}, {}, nil, @left_out) if call.nil? || standing.opens?
       @calls[key] = call
       @calls.shift if @calls.size > MOST_CALLS
-      changed = changed(call, standing, event.binding)
+      changed = changed(call, standing, event)
       @session.hits.add(mark, [{ 'frame' => call.number, 'name' => standing.name_of(method), 'changed' => changed }])
     end
 
     private
 
     # The variables that are not what they were, as texts with types; the call's prints become those of now.
-    def changed(call, standing, binding)
+    def changed(call, standing, event)
       maybe = standing.changed_since(call.standing, call.loose) if call.left_out == @left_out
       call.standing = standing
       call.left_out = @left_out
-      return changed_of(maybe, call, binding) if maybe
+      values = Visible.new(event.binding, event.self, standing.held)
+      return changed_of(maybe, call, values) if maybe
 
-      names = standing.names(binding)
-      changed = changed_of(names, call, binding)
+      names = standing.names(values.binding)
+      changed = changed_of(names, call, values)
       call.keep(names)
       changed
     end
 
-    def changed_of(names, call, binding)
+    def changed_of(names, call, values)
       prints = call.prints
       changed = NOTHING
       names.each do |name|
-        value = binding.local_variable_get(name)
+        value = values[name]
         before = prints[name]
         # What most variables are is its own print.
         next if before.equal?(value) && (!before.nil? || prints.key?(name))
@@ -84,7 +104,7 @@ module AmberAgent
         next if before.eql?(now) && prints.key?(name)
 
         prints[name] = now
-        now.equal?(value) ? call.loose.delete(name) : call.loose[name] = true
+        now.equal?(value) && !values.held?(name) ? call.loose.delete(name) : call.loose[name] = true
         changed = {} if changed.equal?(NOTHING)
         changed[name.name] = told(name, value)
       end

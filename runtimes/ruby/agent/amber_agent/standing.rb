@@ -14,6 +14,7 @@ module AmberAgent
       @sequence = sequence
       @does = effects&.line(line)
       @begins = effects.nil? || effects.begins?(line)
+      @held = effects ? effects.instance_variables_named : []
       @names = @method = @name = nil
       @all = false
       # [the last frame of a stack, how deep the method stands in it]
@@ -37,10 +38,13 @@ module AmberAgent
       @opens
     end
 
+    # Instance variables that the method names.
+    attr_reader :held
+
     def names(binding)
       return binding.local_variables if @sequence.nil?
 
-      @names ||= binding.local_variables
+      @names ||= binding.local_variables + @held
     end
 
     def name_of(method)
