@@ -12,7 +12,17 @@ import { type Line, linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
 import { type Parting, partingOf } from './parting.js';
-import { type Add, byEnds, byInterruptions, byPartings, byRuns, bySets, byTurns, nextsOf } from './paths.js';
+import {
+  type Add,
+  byCalls,
+  byEnds,
+  byInterruptions,
+  byPartings,
+  byRuns,
+  bySets,
+  byTurns,
+  nextsOf,
+} from './paths.js';
 import { constantsIn, type Row, rowsOf, type Source } from './rows.js';
 import { asyncNamesIn } from './source/begun.js';
 import { byCaught } from './source/caught.js';
@@ -107,7 +117,12 @@ export function contrast(observations: readonly Observation[], options: Contrast
   for (const { key, score, what } of defaultedAt(all, text)) {
     add(key, WEIGHTS.defaulted * score, `${what} in faulty requests, and something else is taken here`);
   }
-  bySource(all, faults.length, [...asked, ...goods.map(askedIn)], sources, text, add);
+  /** What these do is told by itself, however usual the line is otherwise. */
+  const unusual = new Set<string>();
+  bySource(all, faults.length, [...asked, ...goods.map(askedIn)], sources, text, (key, score, reason) => {
+    unusual.add(key);
+    add(key, score, reason);
+  });
   for (const { key, score, name, value } of sharedKeys(lines, text)) {
     add(
       key,
@@ -119,11 +134,10 @@ export function contrast(observations: readonly Observation[], options: Contrast
   const nexts = nextsOf(observations);
   byTurns(lines, nexts, formula, goods.length, faults.length, add);
   bySets(lines, formula, text, add);
+  byCalls(lines, observations, formula, text, add);
   byInterruptions(lines, goods.length, faults.length, add);
   byCaught(lines, formula, goods.length, faults.length, text, add);
   byEnds(faults, goods, add);
-  /** What these do is told by itself, however usual the line is otherwise. */
-  const unusual = new Set<string>();
   for (const { key, label, score, what } of fallsThrough(lines, nexts, text)) {
     unusual.add(key);
     add(key, WEIGHTS.falls * score, what);

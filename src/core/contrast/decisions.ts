@@ -40,6 +40,9 @@ export type Work =
   | 'looks up'
   | 'reads a time of';
 
+/** A pattern that knows no letters but those of ASCII. */
+const ASCII_ONLY = /\[[^\]]*(?:A-Z|a-z)[^\]]*\]/;
+
 /** What makes a time or a day of a text. */
 const READS_TIMES =
   /\biso8601\(|\bfromisoformat\(|\bstrptime\(|\b(?:Date|Time|DateTime)\.parse\(|\bnew Date\(\w|\bstrtotime\(|\bnew DateTime(?:Immutable)?\(/;
@@ -94,7 +97,7 @@ export function decisionsOf(
 }
 
 function workOf(source: string): Work | undefined {
-  return BYTES.test(source)
+  return BYTES.test(source) || ASCII_ONLY.test(source)
     ? 'turns into bytes'
     : READS_TIMES.test(source)
       ? 'reads a time of'

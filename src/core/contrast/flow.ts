@@ -73,6 +73,18 @@ export class Flow {
     return step !== undefined && ONLY_NAME.test(this.text(step.file, step.line) ?? '');
   }
 
+  /** Each step that has made a call, with the first step of that. */
+  *calls(): Iterable<[Step, Step]> {
+    const last = new Map<string, Step>();
+    for (const [index, step] of this.steps.entries()) {
+      const caller = last.get(this.#callers.get(step.call) ?? '');
+      if (caller !== undefined && this.#before[index] === undefined) {
+        yield [caller, step];
+      }
+      last.set(step.call, step);
+    }
+  }
+
   /** The step of the same call that has set a variable, or that which has made the call with it. */
   #setter(index: number, name: string): number | undefined {
     if (!this.steps[index]?.before.has(name)) {
@@ -86,6 +98,14 @@ export class Flow {
       }
       first = at;
       at = this.#before[at];
+    }
+    // What an object holds, whichever call has put it there.
+    if (name.startsWith('@')) {
+      for (let earlier = index - 1; earlier >= 0; earlier -= 1) {
+        if (this.steps[earlier]?.set.has(name) && this.steps[earlier]?.file === this.steps[index]?.file) {
+          return earlier;
+        }
+      }
     }
     // It was there from the beginning of the call.
     return first > 0 ? first - 1 : undefined;

@@ -24,7 +24,7 @@ export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): 
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
     const names = new Set(line.steps.flatMap(({ step }) => [...step.set.keys()]));
-    const written = keptUnder(source);
+    const written = keptUnder(source, text(line.place.file, line.place.line + 1) ?? '');
     const own = [...names]
       .filter((name) => IS_KEY.test(name) || (names.size === 1 && /\b\w*key\w*\(/i.test(source)))
       .map((name) => ({ name, valueIn: ({ set }: Step) => set.get(name)?.text }));
@@ -54,7 +54,29 @@ const KEPT = [
   /([$@\w.>:-]*(?:cache|memo|kept|known|made)\w*)\.(?:set|fetch)\(\s*([^,()]+)/i,
 ];
 
-function keptUnder(source: string): Kept | undefined {
+/** Whether something is kept already, where the next line gives it: `if key in self._known:`, `if (cache.has(key)) {`. */
+const IS_KEPT = [
+  /\bif\s+([\w.]+)\s+in\s+([$@\w.>:-]+)\s*:/,
+  /\bif\s*\(?\s*()([$@\w.>:-]+?)\.(?:has|key\?|include\?|includes)\(\s*([^()]+)\)/,
+  /\bif\s*\(\s*()(?:isset\(\s*([$@\w.>:-]+)\[([^\]]+)\]|array_key_exists\(\s*([^,]+),\s*([$@\w.>:-]+)\))/,
+];
+
+function asksWhetherKept(source: string, next: string): Kept | undefined {
+  for (const pattern of IS_KEPT) {
+    const [, before = '', ...rest] = pattern.exec(source) ?? [];
+    const [holder, key] = rest[3] === undefined ? [rest[0], rest[1] ?? before] : [rest[3], rest[2]];
+    if (holder !== undefined && key !== undefined && key !== '' && next.includes(holder)) {
+      return { holder, key: key.trim() };
+    }
+  }
+  return undefined;
+}
+
+function keptUnder(source: string, next: string): Kept | undefined {
+  const asked = asksWhetherKept(source, next);
+  if (asked !== undefined) {
+    return asked;
+  }
   for (const pattern of KEPT) {
     const [, holder, key] = pattern.exec(source) ?? [];
     if (holder !== undefined && key !== undefined && namesIn(key).size > 0) {
@@ -67,7 +89,7 @@ function keptUnder(source: string): Kept | undefined {
 /** What the key is in a pass; undefined where it is kept in a variable of the call, and so for that alone. */
 function valueOfKey({ before }: Step, { holder, key }: Kept): string | undefined {
   const root = /^[$@]*\w+/.exec(holder)?.[0] ?? '';
-  if (before.has(root) && !/^(?:\$?this|self)$/.test(root)) {
+  if (before.has(root) && !/^(?:@.*|\$?this|self)$/.test(root)) {
     return undefined;
   }
   const values = [...before]

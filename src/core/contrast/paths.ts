@@ -1,5 +1,5 @@
 import { AS_ASKED, askedIn, asksOnly, namesOnlyAsked } from './asked.js';
-import { codeOf, maySet, type SourceText } from './code.js';
+import { codeOf, maySet, ownName, type SourceText } from './code.js';
 import { Flow } from './flow.js';
 import { Holding } from './held.js';
 import type { Line } from './lines.js';
@@ -125,6 +125,39 @@ export function byTurns(
     for (const [line, way] of ways.size > 1 ? ways : []) {
       const counts = way.counts(allGood, allFaulty);
       add(key, WEIGHTS.turns * aboveAll(formula, counts), `from here to line ${line}: ${runsIn(counts)}`);
+    }
+  }
+}
+
+/** By which functions a line calls in faulty requests only, though all run it: it decides by what others have answered. */
+export function byCalls(
+  lines: ReadonlyMap<string, Line>,
+  observations: readonly Observation[],
+  formula: Formula,
+  text: SourceText,
+  add: Add,
+): void {
+  const called = new Map<string, Map<string, Holding>>();
+  for (const observation of observations) {
+    const flow = new Flow(observation.steps, text);
+    for (const [caller, callee] of flow.calls()) {
+      const callees = called.get(keyOf(caller)) ?? new Map<string, Holding>();
+      called.set(keyOf(caller), callees);
+      const holding = callees.get(callee.function) ?? new Holding();
+      callees.set(callee.function, holding);
+      holding.add(observation);
+    }
+  }
+  for (const [key, callees] of called) {
+    const { good, faulty } = lines.get(key) ?? {};
+    for (const [name, holding] of good && faulty ? callees : []) {
+      const counts = holding.counts(good?.size ?? 0, faulty?.size ?? 0);
+      const share = aboveAll(formula, counts) * ((faulty?.size ?? 0) > 0 ? 1 : 0);
+      add(
+        key,
+        WEIGHTS.calls * (counts.allGood > 0 ? share : 0),
+        `it calls ${ownName(name)} in ${counts.faulty} of ${counts.allFaulty} faulty requests that come by, and in ${counts.good} of ${counts.allGood} good ones`,
+      );
     }
   }
 }

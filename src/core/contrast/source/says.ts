@@ -3,6 +3,7 @@ import type { Line } from '../lines.js';
 import type { Add } from '../paths.js';
 import type { Source } from '../rows.js';
 import { WEIGHTS } from '../weights.js';
+import { aliasesIn } from './aliases.js';
 import { exchangedAt } from './exchanged.js';
 import { nearlyKeys } from './nearly.js';
 import { shallowCopies } from './shallow.js';
@@ -24,6 +25,7 @@ export function bySource(
     [WEIGHTS.exchanged, exchangedAt(lines, allFaulty, sources, text)],
     [WEIGHTS.nearlyKey, nearlyKeys(lines, sources, text)],
     [WEIGHTS.shallow, shallowCopies(lines, allFaulty, sources, text)],
+    [WEIGHTS.alias, aliasesIn(lines, allFaulty, sources, text)],
     [WEIGHTS.unknownKey, unknownKeys(lines, allFaulty, sources, asked, text)],
   ] as const;
   for (const [weight, found] of all) {
