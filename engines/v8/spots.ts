@@ -1,7 +1,7 @@
 import type { LoadedScript } from './loaded-script.js';
 import type { Carried, Mark } from './marks.js';
 import type { Placed } from './placement.js';
-import { codeOf, type SplicedMark } from './splice/code.js';
+import { codeOf, HELPER, type SplicedMark } from './splice/code.js';
 import { namesAt } from './splice/names.js';
 import type { Position } from './splice/rewrite.js';
 import { withServedRequest } from './splice/served-request.js';
@@ -92,6 +92,10 @@ async function toSpliced(mark: Mark, script: LoadedScript, { site, position }: S
     const name = names === undefined ? code : names.written(code, offset);
     return name === undefined ? [] : [{ name, code }];
   });
+  const members = structure.members.get(site.within ?? -1) ?? [];
+  if (members.length > 0) {
+    variables.push({ name: 'this', code: `${HELPER}.own(this,${JSON.stringify(members)})` });
+  }
   const opens = structure.openings.has(site.start);
   return {
     ...spliced,

@@ -191,7 +191,9 @@
   /** Puts those of `names` into `changed` that are not what they were. */
   function tellAll(known, names, values, changed) {
     for (const name of names) {
-      if (hasOwn(values, name) && !hasOwn(changed, name)) {
+      // There may be no object of its own, or nothing in it yet.
+      const isThere = hasOwn(values, name) && (name !== 'this' || values[name] !== undefined);
+      if (isThere && !hasOwn(changed, name)) {
         const told = changedValue(known, name, values[name]);
         if (told !== undefined) {
           changed[name] = told;
@@ -210,6 +212,21 @@
       missed += 1;
     },
     lineOf,
+    /** What an object holds of these members, without running anything of the program; undefined where that is nothing. */
+    own(value, names) {
+      if (typeof value !== 'object' || value === null || isProxy(value)) {
+        return undefined;
+      }
+      let seen;
+      for (const name of names) {
+        const member = getOwnPropertyDescriptor(value, name);
+        if (member !== undefined && 'value' in member && typeof member.value !== 'function') {
+          seen = seen ?? {};
+          seen[name] = member.value;
+        }
+      }
+      return seen;
+    },
     /**
      * What of `values`, by name, is not as at the last line of the call; `call` 0: there was none. `line`: what the line
      * does, so that not all of them need be looked at; undefined where that is not known.

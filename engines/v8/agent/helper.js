@@ -177,6 +177,7 @@
       const changed = followed.changes(call, values, markOf(id).line);
       push([id, micros(markOf(id).now), { frame: call, name, changed }]);
     },
+    own: followed.own,
     /** What followed lines do to variables, by their marks; "" where it is not known (engines/v8/splice/effects.ts). */
     lines(texts) {
       for (const [id, text] of texts) {

@@ -1,4 +1,5 @@
 import { type Options, parse, parseExpressionAt } from 'acorn';
+import { membersIn } from './members.js';
 import { type DeclaredName, declaredNames } from './names.js';
 import type { Site } from './site.js';
 import { type AnyNode, childrenOf, FUNCTIONS } from './syntax.js';
@@ -20,6 +21,8 @@ export interface Structure {
   functions: NamedFunction[];
   /** Variables and where they are to be had (names.ts). */
   names: DeclaredName[];
+  /** By function: what it names of its own object (members.ts). */
+  members: ReadonlyMap<number, readonly string[]>;
   /** Offsets of the statements with which the bodies of functions begin, named or not. */
   openings: ReadonlySet<number>;
 }
@@ -109,7 +112,13 @@ function contains(node: AnyNode, types: ReadonlySet<string>): boolean {
 
 function collect(program: AnyNode): Structure {
   const openings = new Set<number>();
-  const structure: Found = { sites: [], functions: [], names: declaredNames(program), openings };
+  const structure: Found = {
+    sites: [],
+    functions: [],
+    names: declaredNames(program),
+    members: membersIn(program),
+    openings,
+  };
   visit(program, { within: undefined, owner: '' }, undefined, structure);
   structure.sites.sort((one, other) => one.start - other.start || other.end - one.end);
   return structure;

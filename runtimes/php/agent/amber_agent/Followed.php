@@ -33,17 +33,17 @@ final class Followed
     private static int $next = 0;
     /** @var array<string, int> by name: what it is */
     private static array $names = [];
-    /** @var array<string, array{bool, string}> by file and point: whether a call begins there, and its function */
+    /** @var array<string, array{bool, string, list<string>}> by file and point: whether a call begins there, its function, and what that names of its object */
     private static array $points = [];
 
     /** @param array<string, mixed> $variables */
-    public static function pass(int $number, array $variables, string $id, int $point): void
+    public static function pass(int $number, array $variables, string $id, int $point, ?object $own): void
     {
         $now = \microtime(true);
         if (!Hits::isAllowed($number, $now)) {
             return;
         }
-        [$opens, $function] = self::$points["$id $point"] ??= self::about($id, $point);
+        [$opens, $function, $members] = self::$points["$id $point"] ??= self::about($id, $point);
         $depth = \count(\debug_backtrace(\DEBUG_BACKTRACE_IGNORE_ARGS));
         foreach (\array_keys(self::$calls) as $other) {
             // What was called from here has ended.
@@ -53,16 +53,34 @@ final class Followed
         }
         self::$calls[$depth] ??= ++self::$next;
         self::$prints[$depth] ??= [];
+        if ($own !== null && $members !== [] && ($held = self::held($own, $members)) !== []) {
+            $variables['this'] = $held;
+        }
         $changed = self::changed($variables, self::$prints[$depth]);
         $row = ['frame' => self::$calls[$depth], 'name' => $function, 'changed' => (object) $changed];
         Hits::add([$number, (int) ($now * 1e6), $row], $now);
     }
 
-    /** @return array{bool, string} */
+    /** @return array{bool, string, list<string>} */
     private static function about(string $id, int $point): array
     {
         $outline = Files::outlineOf($id);
-        return [$outline->opens($point), $outline->functionAt($point)];
+        return [$outline->opens($point), $outline->functionAt($point), $outline->membersAt($point)];
+    }
+
+    /** What an object holds of these properties, without running anything of the program. @param list<string> $members @return array<string, mixed> */
+    private static function held(object $own, array $members): array
+    {
+        $held = [];
+        foreach (\get_mangled_object_vars($own) as $name => $value) {
+            // Those that are not public have their class before them.
+            $plain = \strrchr("\0$name", "\0");
+            $short = \substr((string) $plain, 1);
+            if (\in_array($short, $members, true)) {
+                $held[$short] = $value;
+            }
+        }
+        return $held;
     }
 
     /**

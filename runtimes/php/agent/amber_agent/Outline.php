@@ -6,6 +6,8 @@ namespace AmberLantern;
 /** What the rewriter finds in one source. Points are numbered in the order in which they stand. */
 final class Outline
 {
+    private const MOST_MEMBERS = 20;
+
     /** @var list<string> the source in pieces, one more than there are points */
     public array $pieces = [];
     /** @var list<int> the point after each piece but the last */
@@ -166,6 +168,21 @@ final class Outline
     public function functionAt(int $point): string
     {
         return $this->functions[$this->points[$point][3]][0] ?? '';
+    }
+
+    /** Properties of its own object that the function of a point names (`$this->total`). @return list<string> */
+    public function membersAt(int $point): array
+    {
+        $function = $this->points[$point][3];
+        $isOfIt = fn(?int $number): bool => $number !== null && $this->points[$number][3] === $function;
+        $text = '';
+        foreach ($this->pieces as $index => $piece) {
+            if ($isOfIt($this->order[$index] ?? null) || $isOfIt($this->order[$index - 1] ?? null)) {
+                $text .= "$piece\n";
+            }
+        }
+        preg_match_all('/\$this->(\w++)(?!\s*\()/', $text, $found);
+        return array_slice(array_values(array_unique($found[1])), 0, self::MOST_MEMBERS);
     }
 
     /** The first and the last line of the function that a point is in. @return array{int, int}|null */

@@ -149,7 +149,7 @@ final class Probe
     }
 
     /** A line that is followed. @param array<string, mixed> $variables those of its function */
-    public static function follow(int $number, array $variables, string $id, int $point): void
+    public static function follow(int $number, array $variables, string $id, int $point, ?object $own): void
     {
         if (self::$isBusy || !isset(Plan::$marks[$number])) {
             return;
@@ -159,7 +159,7 @@ final class Probe
                 return;
             }
             Start::need('Hits', 'Followed', 'Values', 'Veil', 'Session');
-            Followed::pass($number, $variables, $id, $point);
+            Followed::pass($number, $variables, $id, $point, $own);
         } catch (\Throwable $error) {
             self::giveUp($error);
         }

@@ -55,7 +55,7 @@ final class Splice
         $does = match (true) {
             $mark['kind'] === 'log' => "\\AmberLantern\\Probe::log($number,[" . \implode(',', $values) . ']);',
             $mark['kind'] === 'count' => "\\AmberLantern\\Probe::count($number);",
-            $mark['kind'] === 'follow' => "\\AmberLantern\\Probe::follow($number,\\get_defined_vars(),'$id',$point);",
+            $mark['kind'] === 'follow' => "\\AmberLantern\\Probe::follow($number,\\get_defined_vars(),'$id',$point,isset(\$this)?\$this:null);",
             default => "eval(\\AmberLantern\\Probe::hit($number,'$id',$point));",
         };
         $condition = $asked === '' ? '' : "if($asked)";
