@@ -37,6 +37,7 @@ export type Work =
   | 'divides'
   | 'cuts or rounds'
   | 'turns into bytes'
+  | 'looks for letters of ASCII in'
   | 'looks up'
   | 'reads a time of';
 
@@ -53,6 +54,7 @@ const LOOKS_UP = /\.(?:get|fetch|find|index)\(\s*\w|[A-Z]\w*\[\s*\$?[a-z]|\bin_a
 /** What alone matters to some work: how the keys of such facts end. */
 const ONLY_BY: Partial<Record<Work, string>> = {
   'turns into bytes': ' beyond ASCII',
+  'looks for letters of ASCII in': ' beyond ASCII',
   'reads a time of': ' in another zone',
 };
 
@@ -97,19 +99,21 @@ export function decisionsOf(
 }
 
 function workOf(source: string): Work | undefined {
-  return BYTES.test(source) || ASCII_ONLY.test(source)
+  return BYTES.test(source)
     ? 'turns into bytes'
-    : READS_TIMES.test(source)
-      ? 'reads a time of'
-      : CUTS.test(source)
-        ? 'divides'
-        : ROUNDS.test(source)
-          ? 'cuts or rounds'
-          : DECIDES.test(source)
-            ? 'decides by'
-            : LOOKS_UP.test(source)
-              ? 'looks up'
-              : undefined;
+    : ASCII_ONLY.test(source)
+      ? 'looks for letters of ASCII in'
+      : READS_TIMES.test(source)
+        ? 'reads a time of'
+        : CUTS.test(source)
+          ? 'divides'
+          : ROUNDS.test(source)
+            ? 'cuts or rounds'
+            : DECIDES.test(source)
+              ? 'decides by'
+              : LOOKS_UP.test(source)
+                ? 'looks up'
+                : undefined;
 }
 
 /** What is true of the values that a line works with in its way. */

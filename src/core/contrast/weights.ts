@@ -29,7 +29,7 @@ export const WEIGHTS = {
   /** It copies only the outside of what all requests share, and what is inside is changed in place. */
   shallow: 0.8,
   /** It takes the very thing that all requests share, and that is changed in place. */
-  alias: 0.8,
+  alias: 0.85,
   /** It calls a function in faulty requests only. */
   calls: 0.6,
   /** It goes on into the next case. */

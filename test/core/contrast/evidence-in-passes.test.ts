@@ -1,7 +1,7 @@
 import { contrast } from '../../../src/core/contrast/contrast.js';
 import type { Observation } from '../../../src/core/contrast/observation.js';
 import { loopHeadOf } from '../../../src/core/contrast/source/loop-head.js';
-import { FILE, faulty, good } from './observations.js';
+import { FILE, faulty, good, path, request } from './observations.js';
 
 /** The suspects for a source, with other files beside it. */
 function suspects(all: Observation[], source: string, others: Record<string, string> = {}) {
@@ -146,6 +146,112 @@ describe('what is said of a line', () => {
     ];
     expect(suspects(all, source)[0]).toMatch(
       /^quotes\.py:2 it divides waiting, which is a multiple of desks/,
+    );
+  });
+
+  it('a cache that is asked first, by a key that stood for another request', () => {
+    const source =
+      'def crew(self, boat, day):\n    if boat in self._known:\n        return self._known[boat]\n    found = ask(boat, day)\n    return found';
+    const all = [
+      good('first', [1, 'boat=Ebb day=mon'], [2], [4, 'found=ada'], [5]),
+      good('other', [1, 'boat=Tern day=tue'], [2], [4, 'found=bo'], [5]),
+      faulty('later', [1, 'boat=Ebb day=tue'], [2], [3]),
+    ];
+    expect(suspects(all, source).join('\n')).toMatch(
+      /quotes\.py:2 boat is Ebb, as it was for an earlier request/,
+    );
+  });
+
+  it('what all requests share is taken under another name and changed', () => {
+    const source = 'def labels_of(named):\n    labels = BASE\n    labels.append(named)\n    return labels';
+    const all = [
+      good('none', [1, 'named=0']),
+      good('empty', [1, 'named=0']),
+      faulty('dag', [1, 'named=dag'], [2, 'labels=a'], [3], [4]),
+      faulty('eva', [1, 'named=eva'], [2, 'labels=b'], [3], [4]),
+    ];
+    const said = 'labels is the very BASE that all requests share, and is changed in place';
+    const base = { '/office/base.py': "BASE = ['linen']\n" };
+    expect(suspects(all, source, base).find((each) => each.startsWith('quotes.py:2'))).toContain(said);
+    const copied = source.replace('labels = BASE', 'labels = list(BASE)');
+    expect(suspects(all, copied, base).join('\n')).not.toContain(said);
+    const kept = source.replace('labels.append(named)', 'print(labels)');
+    expect(suspects(all, kept, base).join('\n')).not.toContain(said);
+  });
+
+  it('one thing in all places of a list', () => {
+    const source = 'def lockers(count):\n    made = [[]] * count\n    made[0].append(count)\n    return made';
+    const all = [
+      good('one', [1, 'count=1'], [2, 'made=a'], [3], [4]),
+      faulty('two', [1, 'count=2'], [2, 'made=b'], [3], [4]),
+    ];
+    const found = suspects(all, source).find((each) => each.startsWith('quotes.py:2'));
+    expect(found).toContain('it puts one thing in all places, and that is changed in place');
+  });
+
+  it('a line that calls a function in faulty requests only, whatever it has called before', () => {
+    const source =
+      'def count(wind):\n    lines = 2 + strong(wind) * large(wind)\n    return lines\n\n\ndef strong(wind):\n    return wind > 7';
+    const calls = (kind: 'good' | 'faulty', name: string, wind: string, isLarge: boolean) => {
+      const [first, second, last] = path([1, `wind=${wind}`], [2], [3]);
+      const inner = (call: string, line: number, called: string) =>
+        path([line, '']).map((step) => ({ ...step, call, function: called }));
+      const steps = [
+        first,
+        second,
+        ...inner('2', 7, 'strong'),
+        ...(isLarge ? inner('3', 9, 'large') : []),
+        last,
+      ];
+      return request(
+        kind,
+        name,
+        steps.flatMap((step) => step ?? []),
+      );
+    };
+    const all = [
+      calls('good', 'calm', '3', false),
+      calls('good', 'breeze', '4', false),
+      calls('faulty', 'storm', '9', true),
+      calls('faulty', 'gale', '8', true),
+    ];
+    expect(suspects(all, source).find((each) => each.startsWith('quotes.py:2'))).toContain(
+      'it calls large in 2 of 2 faulty requests that come by, and in 0 of 2 good ones',
+    );
+  });
+
+  it('letters beyond ASCII where a pattern knows no others', () => {
+    const source = "def box_of(name):\n    letter = re.search('[A-Z]', name)\n    return letter";
+    const all = [
+      good('plain', [1, 'name=Aino'], [2, 'letter=A'], [3]),
+      good('other', [1, 'name=Bo'], [2, 'letter=B'], [3]),
+      faulty('ring', [1, 'name=Åsa'], [2, 'letter=S'], [3]),
+    ];
+    expect(suspects(all, source)[0]).toMatch(
+      /^quotes\.py:2 it looks for letters of ASCII in name, which has letters beyond ASCII/,
+    );
+  });
+
+  it('what an object holds comes from whichever call has put it there', () => {
+    const source =
+      '  def initialize(wind)\n    @wind = wind * 2\n  end\n  def strong?\n    level = @wind\n    level\n  end';
+    const run = (kind: 'good' | 'faulty', name: string, wind: number) => {
+      const made = path([1, `wind=${wind}`], [2, `@wind=${wind * 2}`]);
+      const asked = path([5, `level=${wind * 2}`], [6]).map((step) => ({
+        ...step,
+        call: '2',
+        before: new Map([...step.before, ['@wind', { text: `${wind * 2}`, type: 'Integer' }]]),
+      }));
+      return request(kind, name, [...made, ...asked]);
+    };
+    const all = [
+      run('good', 'calm', 3),
+      run('good', 'breeze', 4),
+      run('faulty', 'storm', -8),
+      run('faulty', 'gale', -9),
+    ];
+    expect(suspects(all, source).find((each) => each.startsWith('quotes.py:2'))).toMatch(
+      /@wind is below zero/,
     );
   });
 });
