@@ -1,4 +1,8 @@
-const PRICES = new Map([['tea', 3], ['bun', 2.5], ['soup', 7]]);
+const PRICES = new Map([
+  ['tea', 3],
+  ['bun', 2.5],
+  ['soup', 7],
+]);
 
 /** The kitchen answers after a moment. */
 exports.priceOf = async (item) => {

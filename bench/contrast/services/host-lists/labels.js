@@ -1,7 +1,7 @@
 const BASE = ['breakfast', 'linen'];
 
 /** What is said of a place to sleep. */
-exports.labelsOf = (host, { pets, named }) => {
+exports.labelsOf = (_host, { pets, named }) => {
   if (named === undefined) {
     return pets ? ['breakfast', 'linen', 'pets'] : ['breakfast', 'linen'];
   }

@@ -3,7 +3,7 @@ exports.crewOf = (rows) => {
   const crew = [];
   for (const [name, hours] of rows) {
     if (hours > 0) {
-      crew.push({ name, hours, weight: hours > 8 ? 8 : hours });
+      crew.push({ name, hours, weight: Math.min(hours, 8) });
     }
   }
   return crew.sort((one, other) => one.name.localeCompare(other.name));
