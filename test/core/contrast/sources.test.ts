@@ -100,6 +100,27 @@ describe('what is known of the source', () => {
     expect(reasons(source.replace('dangerous: true', 'hazard: true'))).not.toContain('never is');
   });
 
+  it('a key that nothing has in what an object of its own holds', () => {
+    const files = {
+      '/office/planner.js':
+        'plan(places) {\n  const chosen = this.options.childFriendly ? flat(places) : places;\n  return chosen;\n}',
+    };
+    const all = [
+      good('plain', [1, 'places=2 this={options:{days:1,kidFriendly:false}}'], [2, 'chosen=2'], [3]),
+      faulty('kids', [1, 'places=2 this={options:{days:1,kidFriendly:true}}'], [2, 'chosen=2'], [3]),
+    ];
+    expect(suspects(all, files)[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('it looks up childFriendly in this, where it never is'),
+    });
+    const getter = { ...files, '/office/options.js': '  get childFriendly() {' };
+    expect(
+      suspects(all, getter)
+        .map(({ reason }) => reason)
+        .join(),
+    ).not.toContain('it looks up');
+  });
+
   it('a line that says in which order functions run', () => {
     const source = 'STEPS = [fares, meals]\ndef fares(order):\n    a = 1\ndef meals(order):\n    b = order';
     const run = (kind: 'good' | 'faulty', name: string, value: string) =>

@@ -14,9 +14,13 @@ export interface UnknownKey {
 const LOOK_UPS =
   /([$@]{0,2}[A-Za-z_]\w*)(?:\[\s*(?:["']([\w-]+)["']|:(\w+))\s*\](?!\s*=(?!=))|\.(?:get|fetch|dig)\(\s*(?:["']([\w-]+)["']|:(\w+)))/g;
 const MEMBERS = /(?<![\w.])([A-Za-z_]\w*)\??\.([A-Za-z_]\w*)\b(?!\s*(?:\(|=(?!=)))/g;
+/** The same in what an object of its own holds: `self.rule["hazard"]`, `this.rule.hazard`, `$this->rule['hazard']`. */
+const OWN =
+  /(?<![\w.>])(\$?this|self)(?:\??\.|->)\w+(?:\[\s*(?:["']([\w-]+)["'])\s*\](?!\s*=(?!=))|\.get\(\s*["']([\w-]+)["'])/g;
+const OWN_MEMBERS = /(?<![\w.])(this)\??\.\w+\??\.([A-Za-z_]\w*)\b(?!\s*(?:\(|=(?!=)))/g;
 /** What every object and list of JavaScript has. */
 const BUILT_IN = /^(?:length|size|constructor|prototype|name|message|then)$/;
-const STRUCTURE = /^[{[]/;
+const STRUCTURE = /^(?:[{[]|<\w+ )/;
 
 /**
  * Lines that look up what is never there. In good requests it is missing as well, so that nothing tells the kinds apart;
@@ -39,11 +43,13 @@ export function unknownKeys(
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
     const isScript = /\.[cm]?[jt]sx?$/i.test(line.place.file);
-    const found = [...source.matchAll(LOOK_UPS)].map(
+    const found = [...source.matchAll(LOOK_UPS), ...source.matchAll(OWN)].map(
       ([, from = '', ...names]) => [from, names.find(Boolean) ?? ''] as const,
     );
     const members = isScript
-      ? [...source.matchAll(MEMBERS)].map(([, from = '', name = '']) => [from, name] as const)
+      ? [...source.matchAll(MEMBERS), ...source.matchAll(OWN_MEMBERS)].map(
+          ([, from = '', name = '']) => [from, name] as const,
+        )
       : [];
     const [unknown] = [...found, ...members].filter(
       ([from, name]) =>
@@ -92,6 +98,8 @@ function writes(line: string, name: string): boolean {
         `["':]${name}["']?\\s*\\]\\s*=(?!=)`,
         `(?:^|[,;\\t])${name}(?:[,;\\t]|$)`,
         `[{,]\\s*${name}\\s*[,}]`,
+        `\\bget\\s+${name}\\s*\\(`,
+        `\\bget\\s+${name}\\s*\\(`,
         `(?:attr_\\w+|Struct\\.new\\().*:${name}\\b`,
       ].join('|'),
     ).test(line)
