@@ -177,6 +177,18 @@ function fractionsIn(named: readonly [string, Value][]): Fact[] {
     }));
 }
 
+const NUMBERS = /(?:(?:['"]?(\w+)['"]?\s*(?:=>|=|:)\s*)|^)\[((?:-?\d+(?:\.\d+)?(?:,\s*)?)+)\]/g;
+
+/** Of lists of numbers that a line goes over, by its name or that of the part which holds it, a member that is not whole. */
+function membersWithFraction(name: string, { text }: Value, names: ReadonlySet<string>): [string, Value][] {
+  return [...text.matchAll(NUMBERS)].flatMap(([, part, list = '']): [string, Value][] => {
+    const member = list.split(/,\s*/).find((each) => !Number.isInteger(Number(each)));
+    return member === undefined || (part !== undefined && !names.has(part))
+      ? []
+      : [[part === undefined ? name : `${name}.${part}`, { text: member, type: 'float' }]];
+  });
+}
+
 /** What a line cuts or rounds, reckoned with the values that it has seen: where something is lost by that. */
 function lossesIn(named: readonly [string, Value][], cuts: readonly Cut[]): Fact[] {
   const numbers = new Map(
@@ -298,6 +310,9 @@ function bestFact(
           appendTo(numbers, part, { number, observation });
         }
       }
+    }
+    if (work === 'cuts or rounds') {
+      named.push(...seen(step, names).flatMap(([name, value]) => membersWithFraction(name, value, names)));
     }
     for (const fact of byWork(work, named, bounds, cuts, source)) {
       held.note(fact, observation);

@@ -220,6 +220,17 @@ describe('what is said of a line', () => {
     );
   });
 
+  it('members of a list that are not whole, where each is cut', () => {
+    const source = 'def meters(pieces):\n    sum_of = sum(int(piece) for piece in pieces)\n    return sum_of';
+    const all = [
+      good('whole', [1, 'pieces=[4,6]'], [2, 'sum_of=10'], [3]),
+      good('more', [1, 'pieces=[2,9]'], [2, 'sum_of=11'], [3]),
+      faulty('thirds', [1, 'pieces=[3.3,3.3]'], [2, 'sum_of=6'], [3]),
+      faulty('odd', [1, 'pieces=[1,4.6]'], [2, 'sum_of=5'], [3]),
+    ];
+    expect(suspects(all, source)[0]).toMatch(/^quotes\.py:2 it cuts or rounds pieces, which is not whole/);
+  });
+
   it('letters beyond ASCII where a pattern knows no others', () => {
     const source = "def box_of(name):\n    letter = re.search('[A-Z]', name)\n    return letter";
     const all = [
