@@ -25,11 +25,11 @@ export const WEIGHTS = {
   /** It takes a default for what only good requests have. */
   defaulted: 0.75,
   /** It calls with arguments in another order than that of the parameters that are named so. */
-  exchanged: 0.8,
+  exchanged: 0.95,
   /** It copies only the outside of what all requests share, and what is inside is changed in place. */
   shallow: 0.8,
   /** It takes the very thing that all requests share, and that is changed in place. */
-  alias: 0.85,
+  alias: 0.9,
   /** It calls a function in faulty requests only. */
   calls: 0.6,
   /** It goes on into the next case. */
@@ -37,7 +37,7 @@ export const WEIGHTS = {
   /** It looks up what a table has in other letters. */
   nearlyKey: 0.9,
   /** It looks up what is never there, by a key that is nowhere else. */
-  unknownKey: 0.75,
+  unknownKey: 0.85,
   /** A key that stands for something else as well. */
   sharedKey: 0.85,
   /** A row of a table that such a value was read from: a little more than what is said of the line that has read it. */
