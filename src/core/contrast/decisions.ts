@@ -1,10 +1,18 @@
 import { appendTo } from '../collections.js';
 import { wayOf } from './alike.js';
-import { type Cut, cutsIn, losesAt, resultOf } from './arithmetic.js';
+import { type Cut, cutsIn } from './arithmetic.js';
 import { codeOf, namesIn, type SourceText } from './code.js';
 import { compare, type Fact, factsOfWhole, numberOf, variableOf, withParts } from './facts.js';
 import { BYTES, ROUNDS } from './habits.js';
 import { HeldFacts, Holding } from './held.js';
+import {
+  COUNTS,
+  fractionsIn,
+  lossesIn,
+  membersWithFraction,
+  multiplesIn,
+  remaindersIn,
+} from './leftovers.js';
 import type { Line } from './lines.js';
 import type { Observation, Step, Value } from './observation.js';
 import { rangeFact } from './ranges.js';
@@ -15,9 +23,6 @@ const DECIDES =
 const CUTS = /[\w)\]]\s*\/\/?\s*[\w$@(]|\bintdiv\(|\bdivmod\b|\.div\b/;
 /** Values of a line that are set beside each other; each with each, so that it grows with the square. */
 const MOST_PAIRED = 6;
-/** How much it says that something is lost by cutting a number; what is less than a cent is meant to be. */
-const LOSES = 0.75;
-const LOSES_CENTS = 0.35;
 /** How much it says that two texts are not the same where a line compares them. */
 const DIFFERS = 0.85;
 /** Characters of a text that is set beside others. */
@@ -166,49 +171,6 @@ function differencesIn(named: readonly [string, Value][]): Fact[] {
   );
 }
 
-/** Numbers that are not whole. */
-function fractionsIn(named: readonly [string, Value][]): Fact[] {
-  return named
-    .filter(([, value]) => !Number.isInteger(numberOf(value) ?? 0))
-    .map(([name]) => ({
-      key: `${name} has a fraction`,
-      words: 'is not whole',
-      ...{ name, weight: 0.75, isOdd: true, isValue: false },
-    }));
-}
-
-const NUMBERS = /(?:(?:['"]?(\w+)['"]?\s*(?:=>|=|:)\s*)|^)\[((?:-?\d+(?:\.\d+)?(?:,\s*)?)+)\]/g;
-
-/** Of lists of numbers that a line goes over, by its name or that of the part which holds it, a member that is not whole. */
-function membersWithFraction(name: string, { text }: Value, names: ReadonlySet<string>): [string, Value][] {
-  return [...text.matchAll(NUMBERS)].flatMap(([, part, list = '']): [string, Value][] => {
-    const member = list.split(/,\s*/).find((each) => !Number.isInteger(Number(each)));
-    return member === undefined || (part !== undefined && !names.has(part))
-      ? []
-      : [[part === undefined ? name : `${name}.${part}`, { text: member, type: 'float' }]];
-  });
-}
-
-/** What a line cuts or rounds, reckoned with the values that it has seen: where something is lost by that. */
-function lossesIn(named: readonly [string, Value][], cuts: readonly Cut[]): Fact[] {
-  const numbers = new Map(
-    named.flatMap(([name, value]) => {
-      const number = numberOf(value);
-      return number === undefined ? [] : [[name, number] as const];
-    }),
-  );
-  return cuts
-    .filter(({ expression, decimals }) => {
-      const value = resultOf(expression, (path) => numbers.get(path.join('.')));
-      return value !== undefined && losesAt(value, decimals);
-    })
-    .map(({ expression, decimals }) => ({
-      key: `${expression} has a fraction`,
-      words: decimals === 0 ? 'is not whole' : `has more than ${decimals} decimals`,
-      ...{ name: expression.trim(), weight: decimals < 2 ? LOSES : LOSES_CENTS, isOdd: true, isValue: false },
-    }));
-}
-
 /** The numbers that a line has itself, and the constants that it names. */
 function boundsIn(source: string, constants: ReadonlyMap<string, string>): [string, Value][] {
   const words = codeOf(source).match(/[A-Z][A-Z0-9_]+\b|(?<![\w.])\d+(?:\.\d+)?/g) ?? [];
@@ -243,39 +205,6 @@ function pairsIn(named: readonly [string, Value][]): Fact[] {
 function isPlain(value: Value): boolean {
   return (
     numberOf(value) !== undefined || (/^str(?:ing)?$/i.test(value.type) && value.text.length <= LONGEST_TEXT)
-  );
-}
-
-/** Whole numbers that a line divides with something left over. */
-function remaindersIn(named: readonly [string, Value][]): Fact[] {
-  return divisionsIn(named, 'is no multiple of', (number, by) => number > by && number % by !== 0);
-}
-
-/** One more or one less, in what is divided or has been. */
-const COUNTS = /[+-]\s*1\b/;
-
-/** The same with nothing left over: where one is added, that is one too many. */
-function multiplesIn(named: readonly [string, Value][]): Fact[] {
-  return divisionsIn(named, 'is a multiple of', (number, by) => number >= by && number % by === 0);
-}
-
-function divisionsIn(
-  named: readonly [string, Value][],
-  words: string,
-  isSo: (number: number, by: number) => boolean,
-): Fact[] {
-  const whole = named
-    .map(([name, value]) => [name, numberOf(value)] as const)
-    .filter((each): each is readonly [string, number] => Number.isInteger(each[1]))
-    .slice(0, MOST_PAIRED);
-  return whole.flatMap(([name, number]) =>
-    whole
-      .filter(([other, by]) => other !== name && by > 1 && isSo(number, by))
-      .map(([other]) => ({
-        key: `${name} ${words} ${other}`,
-        words: `${words} ${other}`,
-        ...{ name, other, weight: 0.75, isOdd: false, isValue: false },
-      })),
   );
 }
 

@@ -1,8 +1,9 @@
-import { mentions, namesIn, type SourceText } from './code.js';
+import { mentions, type SourceText } from './code.js';
 import { partsOf } from './facts.js';
 import { Holding } from './held.js';
 import type { Line } from './lines.js';
 import type { Observation, Step } from './observation.js';
+import { type Kept, keptAt } from './source/kept.js';
 
 /** A line that makes the key under which something is kept, and makes the same for what is asked differently. */
 export interface SharedKey {
@@ -24,7 +25,7 @@ export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): 
   return [...lines].flatMap(([key, line]) => {
     const source = text(line.place.file, line.place.line) ?? '';
     const names = new Set(line.steps.flatMap(({ step }) => [...step.set.keys()]));
-    const written = keptUnder(source, text(line.place.file, line.place.line + 1) ?? '');
+    const written = keptAt(source, text(line.place.file, line.place.line + 1) ?? '');
     const own = [...names]
       .filter((name) => IS_KEY.test(name) || (names.size === 1 && /\b\w*key\w*\(/i.test(source)))
       .map((name) => ({ name, valueIn: ({ set }: Step) => set.get(name)?.text }));
@@ -37,53 +38,6 @@ export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): 
       return found.score > 0 ? [{ key, name, ...found }] : [];
     });
   });
-}
-
-/** Something that is kept, and the key as it is written. */
-interface Kept {
-  /** What it is kept in. */
-  holder: string;
-  key: string;
-}
-
-/** What is kept unless it is there already; or, where it is called so, at all. */
-const KEPT = [
-  /([$@\w.>:-]+)\[([^\]]+)\]\s*(?:\|\||\?\?)=/,
-  /([$@\w.>:-]+)\.setdefault\(\s*([^,()]+)/,
-  /([$@\w.>:-]*(?:cache|memo|kept|known|made)\w*)\[([^\]]+)\]\s*=(?!=)/i,
-  /([$@\w.>:-]*(?:cache|memo|kept|known|made)\w*)\.(?:set|fetch)\(\s*([^,()]+)/i,
-];
-
-/** Whether something is kept already, where the next line gives it: `if key in self._known:`, `if (cache.has(key)) {`. */
-const IS_KEPT = [
-  /\bif\s+([\w.]+)\s+in\s+([$@\w.>:-]+)\s*:/,
-  /\bif\s*\(?\s*()([$@\w.>:-]+?)\.(?:has|key\?|include\?|includes)\(\s*([^()]+)\)/,
-  /\bif\s*\(\s*()(?:isset\(\s*([$@\w.>:-]+)\[([^\]]+)\]|array_key_exists\(\s*([^,]+),\s*([$@\w.>:-]+)\))/,
-];
-
-function asksWhetherKept(source: string, next: string): Kept | undefined {
-  for (const pattern of IS_KEPT) {
-    const [, before = '', ...rest] = pattern.exec(source) ?? [];
-    const [holder, key] = rest[3] === undefined ? [rest[0], rest[1] ?? before] : [rest[3], rest[2]];
-    if (holder !== undefined && key !== undefined && key !== '' && next.includes(holder)) {
-      return { holder, key: key.trim() };
-    }
-  }
-  return undefined;
-}
-
-function keptUnder(source: string, next: string): Kept | undefined {
-  const asked = asksWhetherKept(source, next);
-  if (asked !== undefined) {
-    return asked;
-  }
-  for (const pattern of KEPT) {
-    const [, holder, key] = pattern.exec(source) ?? [];
-    if (holder !== undefined && key !== undefined && namesIn(key).size > 0) {
-      return { holder, key: key.trim() };
-    }
-  }
-  return undefined;
 }
 
 /** What the key is in a pass; undefined where it is kept in a variable of the call, and so for that alone. */
