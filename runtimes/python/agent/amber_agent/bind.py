@@ -9,6 +9,7 @@ What none of them reaches is told on the mark.
 
 from __future__ import annotations
 
+import dis
 import os
 from types import CodeType
 
@@ -361,8 +362,6 @@ def _may_run(frame, line: int) -> bool:
 
 
 def _in_loop(frame) -> bool:
-    import dis
-
     for instruction in dis.get_instructions(frame.f_code):
         if instruction.opname.startswith("JUMP_BACKWARD") or instruction.opname == "JUMP_ABSOLUTE":
             if instruction.offset >= frame.f_lasti >= (instruction.argval or 0):

@@ -127,7 +127,8 @@ def _serve_soon():
         return
     # Loaded here, in the main thread, and not in the serving one: two threads that import the same modules
     # at once may see each other's half-loaded ones, and the one to fail would be the program. The thread
-    # that imports `threading` first is the main thread for it, too.
+    # that imports `threading` first is the main thread for it, too. So nothing is imported later, by the serving
+    # thread: a fork in the middle of that would leave the child with half a module.
     try:
         from . import server  # noqa: F401
     except ImportError:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import gc
 import os
 import sys
+import tokenize
 from itertools import count
 from types import CodeType, FunctionType
 
@@ -81,8 +82,6 @@ def read(path: str):
     """The text of a file, or of code that no file has; or None."""
     if not has_file(path):
         return text_of(path)
-    import tokenize
-
     try:
         with tokenize.open(path) as file:
             return file.read()

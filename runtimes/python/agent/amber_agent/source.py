@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import dis
 from types import CodeType
 
 from . import quiet
@@ -89,6 +90,4 @@ def own_lines(code: CodeType) -> set:
     """The lines that `code` itself has instructions for, without the code inside it."""
     if hasattr(code, "co_lines"):
         return {line for _start, _end, line in code.co_lines() if line}
-    import dis
-
     return {line for _offset, line in dis.findlinestarts(code) if line}

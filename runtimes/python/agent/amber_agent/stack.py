@@ -7,6 +7,8 @@ import os
 import sys
 import sysconfig
 
+# Asked for at once: it imports a module, which the serving thread must not (dormant.py).
+_PATHS = sysconfig.get_paths()
 _HERE = os.path.dirname(os.path.abspath(__file__)) + os.sep
 
 
@@ -42,8 +44,7 @@ class Foreign:
     """Which files are not the project's own: the library, installed packages, what the user adds."""
 
     def __init__(self, extra=()) -> None:
-        paths = sysconfig.get_paths()
-        folders = {paths[key] for key in ("stdlib", "platstdlib", "purelib", "platlib") if paths.get(key)}
+        folders = {_PATHS[key] for key in ("stdlib", "platstdlib", "purelib", "platlib") if _PATHS.get(key)}
         # A virtual environment's library is its base interpreter's.
         folders.add(os.path.dirname(os.path.abspath(os.__file__)))
         self._folders = tuple(os.path.join(folder, "") for folder in sorted(folders))
