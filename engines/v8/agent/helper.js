@@ -174,8 +174,9 @@
     call: followed.call,
     /** A followed line is passed; `values`: the variables of its function by name. */
     follow(id, call, name, values) {
-      const changed = followed.changes(call, values, markOf(id).line);
-      push([id, micros(markOf(id).now), { frame: call, name, changed }]);
+      const mark = markOf(id);
+      const changed = followed.changes(call, values, mark.line);
+      push([id, micros(mark.now), { frame: call, name, changed }]);
     },
     own: followed.own,
     /** What followed lines do to variables, by their marks; "" where it is not known (engines/v8/splice/effects.ts). */

@@ -1,4 +1,4 @@
-import { type AnyNode, childrenOf, FUNCTIONS } from './syntax.js';
+import { type AnyNode, childrenOf, FUNCTIONS, targetsOf } from './syntax.js';
 
 /** What code may do to the variables of its function: which it assigns, and whether it changes what they hold. */
 interface Effects {
@@ -180,36 +180,14 @@ class Gathered {
 }
 
 /** What is assigned by a pattern; a part of an object counts as a call, for what may hold it. */
-function assign(target: AnyNode | null, into: Effects): void {
-  switch (target?.type) {
-    case 'Identifier':
+function assign(pattern: AnyNode | null, into: Effects): void {
+  // The declaration in the head of a loop has no targets here: it is walked like any other.
+  for (const target of targetsOf(pattern)) {
+    if (target.type === 'Identifier') {
       into.names.add(String(target.name));
-      break;
-    case 'MemberExpression':
+    } else {
       into.calls = true;
-      break;
-    case 'AssignmentPattern':
-      assign(target.left as AnyNode, into);
-      break;
-    case 'RestElement':
-      assign(target.argument as AnyNode, into);
-      break;
-    case 'ParenthesizedExpression':
-      assign(target.expression as AnyNode, into);
-      break;
-    case 'ArrayPattern':
-      for (const element of target.elements as (AnyNode | null)[]) {
-        assign(element, into);
-      }
-      break;
-    case 'ObjectPattern':
-      for (const property of target.properties as AnyNode[]) {
-        assign((property.type === 'Property' ? property.value : property) as AnyNode, into);
-      }
-      break;
-    default:
-      // The declaration in the head of a loop is walked like any other.
-      break;
+    }
   }
 }
 

@@ -1,5 +1,5 @@
 import type { Site } from './site.js';
-import { type AnyNode, childrenOf, FUNCTIONS } from './syntax.js';
+import { type AnyNode, childrenOf, FUNCTIONS, targetsOf } from './syntax.js';
 
 /** A variable of a function: where it has a value, by offsets of the source. */
 export interface DeclaredName {
@@ -79,35 +79,13 @@ function declare(
   at: Surroundings & { from: number; deadFrom: number },
   found: DeclaredName[],
 ): void {
-  switch (pattern.type) {
-    case 'Identifier':
-      found.push({
-        name: String(pattern.name),
-        within: at.within,
-        from: at.from,
-        to: at.blockEnd,
-        deadFrom: at.deadFrom,
-      });
-      break;
-    case 'AssignmentPattern':
-      declare(pattern.left as AnyNode, at, found);
-      break;
-    case 'RestElement':
-      declare(pattern.argument as AnyNode, at, found);
-      break;
-    case 'ArrayPattern':
-      for (const element of pattern.elements as (AnyNode | null)[]) {
-        if (element !== null) {
-          declare(element, at, found);
-        }
-      }
-      break;
-    case 'ObjectPattern':
-      for (const property of pattern.properties as AnyNode[]) {
-        declare((property.type === 'Property' ? property.value : property) as AnyNode, at, found);
-      }
-      break;
-    default:
-      break;
+  for (const { name } of targetsOf(pattern)) {
+    found.push({
+      name: String(name),
+      within: at.within,
+      from: at.from,
+      to: at.blockEnd,
+      deadFrom: at.deadFrom,
+    });
   }
 }

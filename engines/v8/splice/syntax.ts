@@ -24,3 +24,34 @@ export function childrenOf(node: AnyNode): { key: string; node: AnyNode }[] {
   }
   return children;
 }
+
+/** What a pattern gives values to, innermost: identifiers, and where it assigns, members of objects too. */
+export function* targetsOf(pattern: AnyNode | null): Generator<AnyNode> {
+  switch (pattern?.type) {
+    case 'Identifier':
+    case 'MemberExpression':
+      yield pattern;
+      break;
+    case 'AssignmentPattern':
+      yield* targetsOf(pattern.left as AnyNode);
+      break;
+    case 'RestElement':
+      yield* targetsOf(pattern.argument as AnyNode);
+      break;
+    case 'ParenthesizedExpression':
+      yield* targetsOf(pattern.expression as AnyNode);
+      break;
+    case 'ArrayPattern':
+      for (const element of pattern.elements as (AnyNode | null)[]) {
+        yield* targetsOf(element);
+      }
+      break;
+    case 'ObjectPattern':
+      for (const property of pattern.properties as AnyNode[]) {
+        yield* targetsOf((property.type === 'Property' ? property.value : property) as AnyNode);
+      }
+      break;
+    default:
+      break;
+  }
+}

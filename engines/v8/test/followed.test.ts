@@ -1,25 +1,8 @@
-import { createRequire } from 'node:module';
 import fc from 'fast-check';
-import { part } from './part.js';
-
-type Changed = Record<string, [string, string]>;
-interface Texts {
-  textOf(value: unknown, depth: number, limit: number): string;
-  typeOf(value: unknown): string;
-}
-interface Followed {
-  call(): number;
-  lineOf(effects: string): object | undefined;
-  changes(call: number, values: object, line?: object): Changed;
-  missed(): void;
-}
+import { newFollowed, texts } from './part.js';
 
 const WIDTH = 200;
-const hides = (name: unknown) => typeof name === 'string' && /token/.test(name);
-
-const require = createRequire(__filename);
-const texts = part<Texts>('text', require, hides, '•••');
-const followed = part<Followed>('followed', require, texts.textOf, texts.typeOf, hides, '•••');
+const followed = newFollowed();
 
 class Office {
   constructor(readonly seats: unknown) {}
@@ -137,4 +120,13 @@ it('runs no getter and no trap of the program', () => {
   followed.changes(call, { value, proxy: new Proxy([], traps) });
   expect(followed.changes(call, { value })).toEqual({});
   expect(ran).toEqual([]);
+});
+
+it('looks at everything again after a line that was passed and not told', () => {
+  const line = followed.lineOf('||');
+  const call = followed.call();
+  followed.changes(call, { n: 1 }, line);
+  expect(followed.changes(call, { n: 2 }, line)).toEqual({});
+  followed.missed();
+  expect(followed.changes(call, { n: 2 }, line)).toEqual({ n: ['2', 'number'] });
 });

@@ -6,23 +6,9 @@ import { namesAt } from '../../splice/names.js';
 import { Rewritten } from '../../splice/rewrite.js';
 import type { Site } from '../../splice/site.js';
 import { structureOf, treeOf } from '../../splice/statements.js';
-import { part } from '../part.js';
+import { type Changed, newFollowed } from '../part.js';
 
-type Changed = Record<string, [string, string]>;
-interface Texts {
-  textOf(value: unknown, depth: number, limit: number): string;
-  typeOf(value: unknown): string;
-}
-interface Followed {
-  call(): number;
-  lineOf(effects: string): object | undefined;
-  changes(call: number, values: object, line?: object): Changed;
-}
-
-const hides = (name: unknown) => typeof name === 'string' && /token/.test(name);
 const require = createRequire(__filename);
-const texts = part<Texts>('text', require, hides, '•••');
-const newFollowed = () => part<Followed>('followed', require, texts.textOf, texts.typeOf, hides, '•••');
 
 /** What follows every line twice: by its effects, and by looking at everything. */
 interface Twice {

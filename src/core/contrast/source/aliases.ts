@@ -1,6 +1,7 @@
 import type { SourceText } from '../code.js';
 import type { Line } from '../lines.js';
 import type { Source } from '../rows.js';
+import { CHANGING_METHODS } from './shallow.js';
 
 /** A line after which all requests share what one of them changes. */
 export interface Alias {
@@ -63,6 +64,6 @@ function sharedIn(sources: readonly Source[]): Set<string> {
 function changing(name: string): RegExp {
   const own = name.replace(/[$.]/g, '\\$&');
   return new RegExp(
-    `(?<![\\w$@.])${own}(?:\\.(?:push|unshift|append|add|insert|extend|update|concat|merge!|store|delete|splice|sort|set|clear|pop)\\b|\\s*<<|\\s*\\|=|\\[[^\\]]+\\]\\s*[-+*]?=(?!=))`,
+    `(?<![\\w$@.])${own}(?:\\.(?:${CHANGING_METHODS}|set|clear|pop)\\b|\\s*<<|\\s*\\|=|\\[[^\\]]+\\]\\s*[-+*]?=(?!=))`,
   );
 }

@@ -17,6 +17,10 @@ const SHARED =
 /** A part of it that is a structure itself. */
 const NESTED = /["']?(\w+)["']?\s*(?::|=>)\s*(?:\[|\{|new (?:Map|Set)\(|list\(|dict\(|set\()/g;
 
+/** Methods that change a structure in place, in any of the languages; part of a pattern. */
+export const CHANGING_METHODS =
+  'push|unshift|append|add|insert|extend|update|concat|merge!|store|delete|splice|sort';
+
 /** Lines that copy such a structure only on the outside, or not at all. */
 export function shallowCopies(
   lines: ReadonlyMap<string, Line>,
@@ -75,7 +79,7 @@ function sharedIn(sources: readonly Source[], text: SourceText): Map<string, str
 /** `x.part.push(1)`, `x["part"].append(1)`, `x[:part] << 1`, `x.part.key = 1`. */
 function changing(part: string): RegExp {
   return new RegExp(
-    `(?:\\.|\\[["':]?)${part}["']?\\]?(?:\\.(?:push|unshift|append|add|insert|extend|update|concat|merge!|store|delete|splice|sort)\\b|\\s*<<|\\s*\\|=|(?:\\[[^\\]]+\\]|\\.\\w+)\\s*[-+*]?=(?!=))`,
+    `(?:\\.|\\[["':]?)${part}["']?\\]?(?:\\.(?:${CHANGING_METHODS})\\b|\\s*<<|\\s*\\|=|(?:\\[[^\\]]+\\]|\\.\\w+)\\s*[-+*]?=(?!=))`,
   );
 }
 

@@ -99,7 +99,6 @@ function writes(line: string, name: string): boolean {
         `(?:^|[,;\\t])${name}(?:[,;\\t]|$)`,
         `[{,]\\s*${name}\\s*[,}]`,
         `\\bget\\s+${name}\\s*\\(`,
-        `\\bget\\s+${name}\\s*\\(`,
         `(?:attr_\\w+|Struct\\.new\\().*:${name}\\b`,
       ].join('|'),
     ).test(line)
