@@ -6,6 +6,7 @@ import { createRequire } from 'node:module';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { expressRows, floodProgram, nodeRows } from './javascript.mjs';
+import { cmsRows, hasCms } from './php/cms.mjs';
 import { phpRows, phps } from './php.mjs';
 import {
   attach,
@@ -274,10 +275,49 @@ async function startUp() {
   row('amber targets, to node -e 0', 'node', `${ratio(targets, bare)} (${milliseconds(targets)})`, '1.8x');
 }
 
+/** From the command to a prompt that has answered, and what Node itself takes of that. */
+async function toThePrompt() {
+  const program = await startTimed('python3', CALLS, true);
+  const prompt = () =>
+    new Promise((done, fail) => {
+      const began = performance.now();
+      const amber = spawn(process.execPath, [main, 'attach', String(program.pid)], {
+        stdio: ['pipe', 'pipe', 'inherit'],
+      });
+      let told = '';
+      let seconds = 0;
+      amber.stdin.write('marks\n');
+      amber.stdout.on('data', (text) => {
+        told += text;
+        if (seconds === 0 && told.includes('no marks')) {
+          seconds = (performance.now() - began) / 1000;
+          amber.stdin.end('detach\n');
+        }
+      });
+      amber.on('exit', () => (seconds > 0 ? done(seconds) : fail(new Error(told))));
+    });
+  const bare = () => {
+    const began = performance.now();
+    execFileSync(process.execPath, ['-e', '0']);
+    return Promise.resolve((performance.now() - began) / 1000);
+  };
+  const [node, whole] = await inTurn([bare, prompt], 11);
+  row(
+    'from amber attach PID to the prompt, over node -e 0',
+    'node',
+    `${milliseconds(whole - node)}`,
+    '300 ms',
+  );
+  program.stop();
+}
+
 // BENCH_ONLY=ruby takes only these languages; the figures of the others stay.
 const isWanted = (language) => process.env.BENCH_ONLY?.split(',').includes(language) ?? true;
-if (isWanted('node')) {
+if (isWanted('start')) {
   await startUp();
+  await toThePrompt();
+}
+if (isWanted('node')) {
   await nodeRows(row, ROUNDS);
   await expressRows(row, ROUNDS);
   const node = await floodProgram();
@@ -307,6 +347,9 @@ for (const ruby of isWanted('ruby') ? rubies() : []) {
 }
 for (const php of isWanted('php') ? phps() : []) {
   await phpRows(row, ROUNDS, php, join(here, '..', 'demo', 'slips'));
+}
+if (isWanted('cms') && hasCms()) {
+  await cmsRows(row, 'php-fpm 8.2');
 }
 
 // What a trace costs, a language after the other; BENCH_ONLY=trace takes only this, trace-php only that of PHP.

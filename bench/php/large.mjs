@@ -1,20 +1,17 @@
 // What a session costs a large program under php-fpm with opcache on, 4 workers behind nginx, 8 clients: attached with
 // nothing marked, with a logpoint in one file, and with a breakpoint that is never true, each beside bare in the same run.
 //   node bench/php/large.mjs [--files 400] [--seconds 6]
-import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { Agent, get } from 'node:http';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { AMBER, freePort, pause } from '../faults/served.mjs';
-import { agentEnvironment } from '../programs.mjs';
+import { pause } from '../faults/served.mjs';
+import { answered, besideBare, load, serveFpm } from './fpm.mjs';
 
 const { values: options } = parseArgs({
   options: { files: { type: 'string', default: '400' }, seconds: { type: 'string', default: '6' } },
 });
 const FILES = Number(options.files);
 const SECONDS = Number(options.seconds);
-const CLIENTS = 8;
 /** Files that a group file includes. */
 const GROUP = 20;
 
@@ -92,88 +89,22 @@ function page(int $number): string {
   return found;
 }
 
-function configure(folder, port) {
-  const work = join(folder, 'nginx');
-  mkdirSync(work);
-  mkdirSync(join(folder, 'parts'));
-  const temporary = ['client_body', 'fastcgi', 'proxy', 'uwsgi', 'scgi'].map(
-    (kind) => `${kind}_temp_path ${work};`,
-  );
-  const all = {
-    ...files(),
-    'fpm.conf': `[global]
-error_log = ${folder}/fpm.log
-daemonize = no
-[www]
-user = root
-group = root
-listen = ${folder}/fpm.sock
-pm = static
-pm.max_children = 4
-clear_env = no
-php_admin_value[opcache.enable] = 1
-php_admin_value[opcache.max_accelerated_files] = 10000
-`,
-    'nginx.conf': `user root; pid ${work}/pid; error_log ${work}/log; daemon off; events {}
-http { access_log off; ${temporary.join(' ')}
-server { listen 127.0.0.1:${port}; root ${folder}; location / {
-include /etc/nginx/fastcgi_params; fastcgi_param SCRIPT_FILENAME ${folder}/index.php;
-fastcgi_pass unix:${folder}/fpm.sock; } } }`,
-  };
-  for (const [name, text] of Object.entries(all)) writeFileSync(join(folder, name), text);
-}
-
-const answered = (port, number, agent) =>
-  new Promise((done) => {
-    get({ host: '127.0.0.1', port, path: `/?${number}`, agent }, (response) => {
-      let text = '';
-      response.on('data', (part) => (text += part));
-      response.on('end', () => done(text));
-    }).on('error', () => done(''));
-  });
-
-const agent = new Agent({ keepAlive: true, maxSockets: CLIENTS });
-const expected = new Map();
-/** Milliseconds of each answer in some seconds of 8 clients, and how many were wrong. */
-async function load(port) {
-  const times = [];
-  let wrong = 0;
-  const until = performance.now() + SECONDS * 1000;
-  await Promise.all(
-    Array.from({ length: CLIENTS }, async (_, client) => {
-      for (let count = 0; performance.now() < until; count += 1) {
-        const number = (client * 7 + count) % 50;
-        const began = performance.now();
-        const text = await answered(port, number, agent);
-        times.push(performance.now() - began);
-        if (text !== expected.get(number)) wrong += 1;
-      }
-    }),
-  );
-  times.sort((a, b) => a - b);
-  return {
-    rate: times.length / SECONDS,
-    median: times[times.length >> 1],
-    p99: times[Math.floor(times.length * 0.99)],
-    wrong,
-  };
-}
-
-const folder = mkdtempSync('/tmp/amber-large-');
-const port = await freePort();
-configure(folder, port);
-const nginx = spawn('nginx', ['-c', join(folder, 'nginx.conf')], { stdio: 'inherit' });
-const fpm = spawn('php-fpm8.2', ['-R', '-y', join(folder, 'fpm.conf'), '-F'], {
-  stdio: 'ignore',
-  cwd: folder,
-  env: { ...process.env, ...agentEnvironment(process.env) },
+const service = await serveFpm({
+  name: 'large',
+  write(site) {
+    mkdirSync(join(site, 'parts'));
+    for (const [name, text] of Object.entries(files())) writeFileSync(join(site, name), text);
+  },
+  location: (site) => `fastcgi_param SCRIPT_FILENAME ${site}/index.php;`,
 });
-while ((await answered(port, 1, agent)) === '' || (await answered(port, 1, agent)).startsWith('<html>'))
-  await pause(100);
-for (let number = 0; number < 50; number += 1) expected.set(number, await answered(port, number, agent));
-await load(port);
+const { port, site } = service;
+while (!(await answered(port, '/?1')).startsWith('Sandpiper')) await pause(100);
+const expected = new Map();
+for (let number = 0; number < 50; number += 1)
+  expected.set(`/?${number}`, await answered(port, `/?${number}`));
+await load(port, expected, SECONDS);
 
-const page = join(folder, 'page.php');
+const page = join(site, 'page.php');
 const SESSIONS = {
   'attached, nothing marked': [],
   'a logpoint in one file': ['--log', `${page}:9 "{$total} of {$number}"`],
@@ -182,29 +113,11 @@ const SESSIONS = {
   'a breakpoint that is never true': ['--break', `${page}:9 when $total < 0`],
 };
 for (const [name, marks] of Object.entries(SESSIONS)) {
-  const bare = await load(port);
-  const amber = spawn(process.execPath, [AMBER, 'attach', String(fpm.pid), ...marks], {
-    cwd: folder,
-    stdio: ['pipe', 'pipe', 'inherit'],
-  });
-  let told = '';
-  amber.stdout.on('data', (text) => (told += text));
-  while (!told.includes('attached to') || (marks.length > 0 && !/is on|waits/.test(told))) await pause(50);
-  // What is put into files is made once.
-  await load(port);
-  const attached = await load(port);
-  amber.stdin.write('marks\n');
-  await pause(1_000);
-  amber.stdin.end('detach\n');
-  await new Promise((done) => amber.on('exit', done));
-  const hits = told.match(/^ +1 +\w+ +on +.*$/m)?.[0] ?? '';
+  const { bare, watched, after, hits } = await besideBare(service, expected, marks, SECONDS);
   const ms = ({ median, p99 }) => `${median.toFixed(1)} ms, 99 % ${p99.toFixed(1)}`;
   console.log(
-    `${name.padEnd(34)} ${(attached.median / bare.median).toFixed(2)}x a page (${ms(attached)}; bare ${ms(bare)}), rate ${(attached.rate / bare.rate).toFixed(2)}x of ${bare.rate.toFixed(0)}, wrong ${attached.wrong + bare.wrong} ${hits}`,
+    `${name.padEnd(34)} ${(watched.median / bare.median).toFixed(2)}x a page (${ms(watched)}; bare ${ms(bare)}), rate ${(watched.rate / bare.rate).toFixed(2)}x of ${bare.rate.toFixed(0)}, wrong ${watched.wrong + bare.wrong + after.wrong} ${hits}`,
   );
 }
-fpm.kill('SIGTERM');
-nginx.kill('SIGTERM');
-await pause(500);
-rmSync(folder, { recursive: true, force: true });
+await service.stop();
 process.exit(0);

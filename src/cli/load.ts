@@ -12,7 +12,8 @@ export const cacheOf = (file: string): string => file.replace(/js$/, 'cache');
  * @returns what it exports, and the script, of which a cache can be made
  */
 export function loadCached(file: string): { exports: unknown; script: Script } {
-  const script = new Script(wrap(readFileSync(file, 'utf8')), { filename: file, ...cached(file) });
+  // The build leaves nothing but ASCII in it.
+  const script = new Script(wrap(readFileSync(file, 'latin1')), { filename: file, ...cached(file) });
   const module = { exports: {} };
   script.runInThisContext()(module.exports, createRequire(file), module, file, dirname(file));
   return { exports: module.exports, script };

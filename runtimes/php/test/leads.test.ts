@@ -114,6 +114,47 @@ describePhp('php-fpm with opcache and marks in some files', ['fpm'], () => {
     expect((await get()).said).toBe('8 fares.php 3 pages');
   });
 
+  it('leads nowhere any more once every marked file is there and cannot come again', async () => {
+    // `boats.php` can include anything, and comes once before and once after what is marked.
+    writeFileSync(fpm.path('rates.php'), '<?php\nfunction rate(int $n): int\n{\n    return $n * 3;\n}\n');
+    writeFileSync(fpm.path('label.php'), '<?php\necho "label ", rate(2), "\\n";\n');
+    writeFileSync(fpm.path('boats.php'), '<?php\ninclude $next;\n');
+    writeFileSync(
+      fpm.path('order.php'),
+      `<?php
+$next = __DIR__ . '/tables.php';
+if ($_GET['page'] === 'before') {
+    include __DIR__ . '/boats.php';
+}
+$next = __DIR__ . '/rates.php';
+require_once __DIR__ . '/rates.php';
+$next = __DIR__ . '/label.php';
+include __DIR__ . '/boats.php';
+include __DIR__ . '/boats.php';
+echo json_encode(array_map('basename', array_keys(opcache_get_status()['scripts'])));
+`,
+    );
+    const cached = async (page: string) => {
+      const text = await fpm.get(`/?page=${page}`, 'order.php');
+      expect(text).toContain('label 6\nlabel 6\n');
+      return JSON.parse(text.slice(text.indexOf('['))) as string[];
+    };
+    attached = await attachToPhp(runFolder(), fpm.pid);
+    const rate = await count('rates.php', 4);
+    for (let request = 1; request <= 2; request += 1) {
+      // What is met for the first time is written down.
+      await cached('before');
+      expect(await hits(rate)).toBe(request * 2);
+    }
+    expect(await cached('after')).toEqual(expect.arrayContaining(['boats.php', 'label.php']));
+    expect(await hits(rate)).toBe(6);
+    // One that can come again is led to for as long as it does.
+    const label = await count('label.php', 2);
+    await cached('after');
+    await cached('before');
+    expect(await Promise.all([rate, label].map(hits))).toEqual([10, 4]);
+  });
+
   it('opens only what leads to a function that is marked by its name', async () => {
     const twice = 'function twice(int $n): int\n{\n    return $n * 2;\n}\n';
     writeFileSync(fpm.path('parts/three.php'), `<?php\n${twice}`);

@@ -165,7 +165,8 @@ abstract class Expressions extends Cursor
     }
 
     /**
-     * How the name of a file ends that some tokens give: the last part of the text that they end with, or ''.
+     * How the name of a file ends that some tokens give: the last part of the text that they end with, with a slash before it
+     * where that is its whole name; or ''.
      * @param list<\PhpToken> $tokens
      */
     private function ending(array $tokens): string
@@ -183,7 +184,11 @@ abstract class Expressions extends Cursor
             return '';
         }
         $text = substr($last->text, 1, -1);
-        return preg_match('~^[\w./ -]+$~', $text) === 1 ? substr((string) strrchr("/$text", '/'), 1) : '';
+        if (preg_match('~^[\w./ -]+$~', $text) !== 1) {
+            return '';
+        }
+        $end = $tokens === [] ? (string) strrchr("/$text", '/') : (strrchr($text, '/') ?: $text);
+        return $end === '/' ? '' : $end;
     }
 
     private function name(\PhpToken $token): void

@@ -17,6 +17,8 @@ final class Leads
     private const CHECKED_EVERY = 2;
     /** Of a file that can lead anywhere. */
     private const ANYWHERE = '';
+    /** Of one that has our code in it in any case, since it sets handlers. */
+    private const HANDLES = '*';
 
     /** @var array<string, int>|null */
     private static ?array $needed = null;
@@ -24,6 +26,10 @@ final class Leads
     private static array $known = [];
     /** @var array<string, int> those with functions that are marked by name */
     private static array $called = [];
+    /** @var array<string, int> those that cannot be included again, since they declare functions or classes */
+    private static array $lasting = [];
+    /** @var array<string, int> those that set handlers */
+    private static array $handling = [];
 
     /** Whether a file needs something, leads to one that does, or is not known yet. */
     public static function needs(string $path): bool
@@ -31,7 +37,35 @@ final class Leads
         if (self::$needed === null) {
             self::read();
         }
-        return isset(self::$needed[$path]) || !isset(self::$known[$path]);
+        if (isset(self::$handling[$path])) {
+            return true;
+        }
+        if (isset(self::$known[$path])) {
+            return isset(self::$needed[$path]) && !self::areAllThere();
+        }
+        // A new one may have a function that is marked by name.
+        return Plan::$current['functions'] !== [] || !self::areAllThere();
+    }
+
+    /** Whether this request has included every file with marks, and none of them can come again: nothing leads to one then. */
+    private static function areAllThere(): bool
+    {
+        foreach (Plan::$current['files'] as $path => $marks) {
+            if ($marks !== [] && !self::isThere($path)) {
+                return false;
+            }
+        }
+        foreach (self::$called as $path => $_) {
+            if (!self::isThere($path)) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static function isThere(string $path): bool
+    {
+        return isset(self::$lasting[$path], Files::$spliced[Files::idOf($path)]);
     }
 
     /** Whether a file has a function that is marked by name. */
@@ -57,7 +91,8 @@ final class Leads
         }
         self::$known[$path] = 0;
         $names = \array_values(\array_unique(\array_map(static fn(array $one): string => \strtolower($one[0]), $outline->functions)));
-        self::write($path, $key, $outline->handles ? [self::ANYWHERE] : $outline->endings, $names);
+        $lasts = $outline->declares && !$outline->leaves;
+        self::write($path, $key, $outline->handles ? [self::HANDLES] : $outline->endings, $names, $lasts);
     }
 
     /**
@@ -81,10 +116,11 @@ final class Leads
     /**
      * @param list<string> $ends
      * @param list<string> $names of functions
+     * @param bool $lasts whether it cannot be included again
      */
-    private static function write(string $path, string $key, array $ends, array $names = []): void
+    private static function write(string $path, string $key, array $ends, array $names = [], bool $lasts = false): void
     {
-        $line = \json_encode([$path, $key, $ends, $names], \JSON_INVALID_UTF8_SUBSTITUTE);
+        $line = \json_encode([$path, $key, $ends, $names, $lasts], \JSON_INVALID_UTF8_SUBSTITUTE);
         @\file_put_contents(self::listFile(), "$line\n", \FILE_APPEND);
     }
 
@@ -102,20 +138,26 @@ final class Leads
         $list = self::listFile();
         $size = (int) @\filesize($list);
         $before = @\unserialize((string) @\file_get_contents($kept), ['allowed_classes' => false]);
-        $isKnown = \is_array($before) && $before[0] === $size;
+        $isKnown = \is_array($before) && $before[0] === $size && \count($before) === 6;
         if (!$isKnown || \time() - (int) @\filemtime($kept) >= self::CHECKED_EVERY) {
             // One request looks, and others go on by what was found before.
             @\touch($kept);
-            [$files, $names, $isSame] = self::files($list);
+            [$files, $names, $lasting, $isSame] = self::files($list);
             if (!$isKnown || !$isSame) {
                 \clearstatcache();
                 $called = self::havingAny($wanted, $names);
                 $leading = self::leadingTo([...$marked, ...\array_keys($called)], $files);
-                $before = [(int) @\filesize($list), $leading, \array_map(static fn(): int => 0, $files), $called];
+                $known = \array_map(static fn(): int => 0, $files);
+                $handling = \array_intersect_key($known, \array_filter($files, static fn(array $ends): bool => $ends === [self::HANDLES]));
+                $before = [(int) @\filesize($list), $leading, $known, $called, $lasting, $handling];
                 Files::keep($kept, \serialize($before));
             }
         }
-        [, self::$needed, self::$known, self::$called] = $before;
+        [, self::$needed, self::$known, self::$called, self::$lasting, self::$handling] = $before;
+        if (\ini_get('opcache.dups_fix')) {
+            // What is declared already may be declared again.
+            self::$lasting = [];
+        }
     }
 
     /**
@@ -142,12 +184,12 @@ final class Leads
 
     /**
      * The list, without files that have changed since.
-     * @return array{array<string, list<string>>, array<string, list<string>>, bool} the ends of what each includes, and the
-     *     functions that it has; whether no file has changed
+     * @return array{array<string, list<string>>, array<string, list<string>>, array<string, int>, bool} the ends of what each
+     *     includes, and the functions that it has; those that cannot come again; whether no file has changed
      */
     private static function files(string $list): array
     {
-        $files = $functions = [];
+        $files = $functions = $lasting = [];
         $kept = '';
         $isSame = true;
         foreach (\explode("\n", (string) @\file_get_contents($list)) as $line) {
@@ -155,19 +197,22 @@ final class Leads
             if (!\is_array($entry)) {
                 continue;
             }
-            [$path, $key, $ends, $names] = $entry + [3 => []];
+            [$path, $key, $ends, $names, $lasts] = $entry + [3 => [], 4 => false];
             if (isset($files[$path]) || $key !== '' && $key !== Files::keyOf($path, @\stat($path))) {
                 $isSame = false;
                 continue;
             }
             $files[$path] = $ends;
             $functions[$path] = $names;
+            if ($lasts) {
+                $lasting[$path] = 0;
+            }
             $kept .= "$line\n";
         }
         if (!$isSame) {
             Files::keep($list, $kept);
         }
-        return [$files, $functions, $isSame];
+        return [$files, $functions, $lasting, $isSame];
     }
 
     /**
@@ -219,13 +264,13 @@ final class Leads
     }
 
     /**
-     * Whether one of some names has this end; mostly it is a whole name.
+     * Whether one of some names has this end; mostly it is a whole name, which has a slash before it.
      * @param array<string, int> $names
      */
     private static function ends(array $names, string $end): bool
     {
-        if (isset($names[$end])) {
-            return true;
+        if (\str_starts_with($end, '/')) {
+            return isset($names[\substr($end, 1)]);
         }
         foreach ($names as $name => $_) {
             if (\str_ends_with((string) $name, $end)) {

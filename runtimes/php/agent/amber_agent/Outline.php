@@ -26,8 +26,12 @@ final class Outline
     public array $namespaces = [];
     /** Whether the text has to be changed even where there are no marks. */
     public bool $includes = false;
-    /** @var list<string> how the names of what is included end; '' where that cannot be seen */
+    /** @var list<string> how the names of what is included end, with a slash before whole names; '' where that cannot be seen */
     public array $endings = [];
+    /** Whether it declares functions or classes in any case, so that to include it again would end the program. */
+    public bool $declares = false;
+    /** Whether statements outside functions leave it, or jump over others. */
+    public bool $leaves = false;
     /** Whether handlers are set, in whose place ours stand. */
     public bool $handles = false;
     /** @var array<string, string> in the namespace that is being read: short name in lower case to whole name */

@@ -13,6 +13,9 @@ namespace AmberLantern;
  */
 final class Rewriter extends Declarations
 {
+    /** How many statements are open: 1 in one that stands in none. */
+    private int $nested = 0;
+
     /**
      * @return Outline the pieces of the source, and the points between them
      * @throws \ParseError of the source
@@ -40,7 +43,9 @@ final class Rewriter extends Declarations
     {
         while (!$this->endsList($this->token())) {
             $before = $this->at;
+            $this->nested += 1;
             $this->statement();
+            $this->nested -= 1;
             if ($this->at === $before) {
                 $this->at += 1;
             }
@@ -137,9 +142,13 @@ final class Rewriter extends Declarations
         $start = $this->at;
         $this->attributes();
         if ($this->declaration()) {
+            $this->outline->declares = $this->outline->declares || $this->nested === 1;
             return;
         }
         $this->at = $start;
+        if ($this->function < 0 && in_array($token->id, [T_RETURN, T_GOTO], true)) {
+            $this->outline->leaves = true;
+        }
         $this->probe($token);
         $this->endStatement();
     }
@@ -241,7 +250,9 @@ final class Rewriter extends Declarations
             return;
         }
         $this->insert($token->pos, '{');
+        $this->nested += 1;
         $this->statement();
+        $this->nested -= 1;
         if ($this->previous()->id === T_CLOSE_TAG) {
             $this->insert($this->previous()->pos, ';}');
         } else {
@@ -308,7 +319,9 @@ final class Rewriter extends Declarations
         $this->namespace = $name;
         $this->outline->enterNamespace($name);
         if ($this->token()->text === '{') {
+            $this->nested = 0;
             $this->block();
+            $this->nested = 1;
             $this->namespace = '';
             $this->outline->enterNamespace('');
         } else {
