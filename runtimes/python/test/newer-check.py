@@ -3,6 +3,7 @@ import sys
 
 sys.path.insert(0, "/agent")
 from amber_agent import quiet, splice
+from amber_agent.hits import Tally
 from amber_agent.lines import Lines
 
 
@@ -13,6 +14,7 @@ class Mark:
     has_rule = False
     inline = True
     request_is_ours = False
+    hit = Tally()
 
     def __init__(self, id, line, kind, values, condition):
         self.id, self.line, self.kind, self.values, self.condition = id, line, kind, values, condition

@@ -73,6 +73,7 @@ class Mark:
         self._passes = count(1)
         self.hit = Tally()
         self._failed = Tally()
+        self._first_failure = iter((True,))
         self.first_error = ""
         # Whether it is set: code that runs still when it is gone keeps calling it.
         self.live = False
@@ -131,7 +132,8 @@ class Mark:
 
     def failed(self) -> bool:
         """Count an error; whether it is the first."""
-        return self._failed.add() == 0
+        self._failed.add()
+        return next(self._first_failure, False)
 
     def passes(self) -> bool:
         """Count a pass whose condition held; whether the hit rule takes it."""
@@ -301,7 +303,7 @@ class Probe:
         session = self._marks._session
         if mark.kind == "follow":
             return session.followed.follower(mark)
-        return mark.hit.add if mark.kind == "count" else session.hits.teller(mark)
+        return next if mark.kind == "count" else session.hits.teller(mark)
 
     def err(self, mark_id: int) -> None:
         marks = self._marks

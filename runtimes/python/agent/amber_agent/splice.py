@@ -27,6 +27,7 @@ _PROBE = "\0amber probe\0"
 _EXCEPTION = "\0amber exception\0"
 _RECURSION = "\0amber recursion\0"
 _DIRECT = "\0amber direct %d\0"
+_LEFT = "\0amber left %d\0"
 _ONLY = "\0amber only %d\0"
 # What gives the request that is served, to a condition and to a value that is told.
 _ASKED = "\0amber request\0"
@@ -91,6 +92,7 @@ def compile_spliced(
         if not _same_shape(plain, code):
             raise ValueError("the marked code does not have the shape of the running code")
     direct = {_DIRECT % mark.id: probe.direct(mark) for mark in marks if mark.kind != "break"}
+    direct.update({_LEFT % mark.id: mark.hit.left for mark in marks if mark.kind == "count"})
     direct.update({_ONLY % mark.id: mark.takes_request for mark in marks if mark.only})
     direct.update({_ASKED: request_asked, _SHOWN: request_shown})
     return _fill(code, probe, direct)
@@ -207,6 +209,8 @@ def _hit(mark: Mark) -> ast.stmt:
     """What is done at a pass: a stop, values told, or only a count, which is one call into C."""
     if mark.inline and mark.kind != "break" and not mark.has_rule:
         values = [_expression(mark, value, _SHOWN) for value in mark.values]
+        if mark.kind == "count":
+            values = [ast.Constant(_LEFT % mark.id)]
         return ast.Expr(ast.Call(func=ast.Constant(_DIRECT % mark.id), args=values, keywords=[]))
     return _call("hit", mark.id, mark.inline)
 
