@@ -34,17 +34,24 @@ module AmberAgent
     end
   end
 
+  # A value that is not told, of which only the type is.
+  Hidden = Struct.new(:type)
+
   # Hits of logpoints on their way to the client: texts made at once, sent in batches, bounded.
   #
   # A thread of the program appends; only the serving thread sends. What neither the limits of a mark nor the client
   # can take is counted, exactly, and the count is sent with the next batch. Counting is exact without a lock: the
   # interpreter changes threads at calls and jumps only.
   class Hits
+    # Places that a hit takes where it waits: its mark, when, its thread, its values and its request. An array for each would
+    # take longer than all else that is done for it.
+    PLACES = 5
     # Hits in one message, and hits that may wait for a client that reads slowly.
     BATCH = 500
     MOST_WAITING = 20_000
-    # So many that wait let the serving thread come to its turn.
-    CROWD = 5_000
+    MOST_PLACES = MOST_WAITING * PLACES
+    # So many that wait let the serving thread come to its turn: one mark has told no more within its second.
+    CROWD = 12_000
     # Bytes that may lie in the outbox before no more hits are put there.
     MOST_UNSENT = 4 * 1024 * 1024
     # Seconds that a hit may wait for others to go with it.
@@ -53,6 +60,7 @@ module AmberAgent
     TYPES = { 'text' => 'String', 'whole' => 'Integer' }.freeze
     WHOLE = 1 << 53
     CLOCK = Process::CLOCK_MONOTONIC
+    UTF_8 = Encoding::UTF_8
 
     def initialize(session, waker)
       @session = session
@@ -126,12 +134,12 @@ module AmberAgent
 
     # A hit of `mark` in this thread as it is to be told. The limits have been asked.
     def add(mark, told)
-      append([mark, Process.clock_gettime(CLOCK, :microsecond), Thread.current, told, @session.served.current])
+      append(mark, Process.clock_gettime(CLOCK, :microsecond), told)
     end
 
     # Whether the limits of a mark leave room for a hit; one that they do not is counted.
     def may_tell?(mark)
-      return true if mark.limits.allow?(Process.clock_gettime(CLOCK, :microsecond)) && @waiting.size < MOST_WAITING
+      return true if mark.limits.allow?(Process.clock_gettime(CLOCK, :microsecond)) && @waiting.size < MOST_PLACES
 
       leave_out(mark)
       false
@@ -141,17 +149,23 @@ module AmberAgent
     def tell(mark, values)
       at = Process.clock_gettime(CLOCK, :microsecond)
       limits = mark.limits
-      return leave_out(mark) if !limits.allow?(at) || @waiting.size >= MOST_WAITING
+      return leave_out(mark) if !limits.allow?(at) || @waiting.size >= MOST_PLACES
 
+      values = veiled(mark, values) if mark.veils?
       limit = limits.bytes
       index = values.size
       while (index -= 1) >= 0
         value = values[index]
-        next if Integer === value && value < WHOLE && value > -WHOLE && !mark.veils?
-
-        values[index] = mark.veiled[index] ? [Veil::HIDDEN, Values.type_name(value)] : shown(value, limit)
+        if Integer === value
+          next if value < WHOLE && value > -WHOLE
+        elsif String === value && value.instance_of?(String) && value.bytesize <= limit && value.encoding == UTF_8 && value.valid_encoding?
+          # As it is now; a tenth of what `dup` takes.
+          values[index] = "#{value}"
+          next
+        end
+        values[index] = shown(value, limit)
       end
-      append([mark, at, Thread.current, values, @session.served.current])
+      append(mark, at, values)
     end
 
     # A hit of which an expression raised `error`.
@@ -161,9 +175,9 @@ module AmberAgent
 
     # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
     def due?
-      return true if @waiting.size >= BATCH || !@later.empty? || (@waiting.empty? && !@dropped.empty?) || (@gathering.nil? && requests_waiting?)
+      return true if @waiting.size >= BATCH * PLACES || !@later.empty? || (@waiting.empty? && !@dropped.empty?) || (@gathering.nil? && requests_waiting?)
 
-      since = [@waiting.first&.at(1), @gathering].compact.min
+      since = [@waiting[1], @gathering].compact.min
       !since.nil? && Process.clock_gettime(CLOCK, :microsecond) - since >= GATHER * 1_000_000
     end
 
@@ -176,7 +190,7 @@ module AmberAgent
       ended = @ended.size
       later = @later.size
       while !@waiting.empty? && unsent <= MOST_UNSENT
-        unsent += send_batch(@waiting.shift(BATCH))
+        unsent += send_batch(@waiting.shift(BATCH * PLACES))
       end
       send_batch([], ended) if (!@dropped.empty? || !@begun.empty? || !@printed.empty? || ended.positive?) && unsent <= MOST_UNSENT
       @later.shift(later).each { |name, body| @session.event(name, body) }
@@ -196,14 +210,13 @@ module AmberAgent
       !@begun.empty? || !@ended.empty? || !@printed.empty?
     end
 
-    def append(hit)
-      waiting = @waiting
-      waiting << hit
-      size = waiting.size
-      @waker.wake if size == 1 || size == BATCH
+    def append(mark, at, values)
+      # One call, so that hits of other threads come before all of it or after.
+      size = @waiting.push(mark, at, Thread.current, values, @session.served.current).size
+      @waker.wake if size == PLACES || size == BATCH * PLACES
       # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room. What is to be
       # raised in this thread waits until it is in the program's own code again.
-      Thread.handle_interrupt(Exception => :never) { Thread.pass } if (size % CROWD).zero?
+      Thread.handle_interrupt(Exception => :never) { Thread.pass } if (size % (CROWD * PLACES)).zero?
     end
 
     def leave_out(mark)
@@ -211,15 +224,21 @@ module AmberAgent
       @dropped[mark] = true
     end
 
-    # Short strings go as they are, as they are now; of everything else the text is made.
+    # Those under secret names hidden, before anything is made of them.
+    def veiled(mark, values)
+      values.each_with_index.map { |value, index| mark.veiled[index] ? Hidden.new(Values.type_name(value)) : value }
+    end
+
+    # Text of a value that does not go as it is.
     def shown(value, limit)
+      return [Veil::HIDDEN, value.type] if Hidden === value
       return [Values.text_of(value, limit), Values.type_name(value)] unless String === value && value.instance_of?(String)
-      return value.dup if value.bytesize <= limit && value.encoding == Encoding::UTF_8 && value.valid_encoding?
 
       text = Values.utf8(value.bytesize <= limit ? value : value[0, limit])
       value.bytesize <= limit || text.length >= value.length ? text : "#{text}…"
     end
 
+    # @param batch hits, in their places
     def send_batch(batch, ended = 0)
       dropped = @dropped.keys.group_by(&:id)
       @dropped = {}.compare_by_identity
@@ -233,29 +252,33 @@ module AmberAgent
       body = { 'first' => @first, 'epoch' => @epoch, 'types' => TYPES, 'hits' => rows_of(batch), 'dropped' => left_out }
       body.update(requests_of(batch, ended))
       @session.event('amberHits', body)
-      @first += batch.size
-      100 * (batch.size + (body['begun'] || []).size)
+      count = batch.size / PLACES
+      @first += count
+      100 * (count + (body['begun'] || []).size)
     end
 
     # Hits as rows. Those of one mark and thread come together, and most have one value.
     def rows_of(batch)
       last_mark = last_thread = id = thread_id = nil
-      batch.map do |mark, at, thread, values|
+      Array.new(batch.size / PLACES) do |row|
+        place = row * PLACES
+        mark = batch[place]
+        thread = batch[place + 2]
         unless mark.equal?(last_mark) && thread.equal?(last_thread)
           last_mark = mark
           last_thread = thread
           id = mark.id
           thread_id = @session.threads.id_of(thread)
         end
-        values.size == 1 ? [id, at - @began, thread_id, values[0]] : [id, at - @began, thread_id, *values]
+        batch[place + 3].unshift(id, batch[place + 1] - @began, thread_id)
       end
     end
 
     # Which request each hit belongs to, those that the client does not know yet, and those that are over.
     def requests_of(batch, ended)
       # The last one stands for what follows: mostly all hits belong to the same.
-      first = batch.first&.last
-      requests = (batch.all? { |hit| hit.last.equal?(first) } ? batch.first(1) : batch).map(&:last)
+      requests = Array.new(batch.size / PLACES) { |row| batch[(row * PLACES) + 4] }
+      requests = requests.first(1) if requests.all? { |request| request.equal?(requests[0]) }
       begun = @begun.shift(@begun.size)
       begun.concat(requests.compact.uniq(&:id).reject(&:told)).each { |request| request.told = true }
       body = {}
@@ -279,11 +302,11 @@ module AmberAgent
 
     # To a client without the extensions a logpoint is plain output.
     def send_output(batch)
-      batch.each do |mark, _at, _thread, values|
+      batch.each_slice(PLACES) do |mark, _at, _thread, values|
         text = values.first.is_a?(Hash) ? values.first['error'] : Message.fill(mark.message, values)
         @session.event('output', 'category' => 'console', 'output' => "#{text}\n")
       end
-      200 * batch.size
+      200 * (batch.size / PLACES)
     end
   end
 

@@ -136,6 +136,19 @@ module AmberAgent
       @kind == 'count' && @takes.nil? && @text.nil? && @requests.nil?
     end
 
+    # Whether every pass at which its condition holds tells its values, and nothing else is done.
+    def only_tells?
+      @is_log && @takes.nil? && @requests.nil?
+    end
+
+    # A pass of a mark that only tells, with its values.
+    def tell(values)
+      return unless @live && !Spliced.inside?
+
+      @hits += 1
+      @session.hits.tell(self, values)
+    end
+
     # Whether it tells what a line has changed; and whether it does at every pass.
     def follows?
       @is_follow

@@ -41,6 +41,13 @@ module AmberAgent
         @session.trouble('a mark failed', error)
       end
 
+      # The same of a mark that only tells its values.
+      def told(values)
+        @mark.tell(values) if values && !@muted && (@stops.empty? || !paused?)
+      rescue *Faults::OURS => error
+        @session.trouble('a mark failed', error)
+      end
+
       # The same of a mark that only counts.
       def count
         @mark.count if !@muted && (@stops.empty? || !paused?)
@@ -132,7 +139,12 @@ module AmberAgent
       private
 
       def source(name, mark)
-        passed = mark.only_counts? ? 'count' : "passed(values)"
+        passed =
+          if mark.only_counts?
+            'count'
+          else
+            mark.only_tells? ? 'told(values)' : 'passed(values)'
+          end
         <<~RUBY
           def self.passed_#{name}(values = true)
             @point_#{name}.#{passed}
