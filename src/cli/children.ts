@@ -1,5 +1,6 @@
 import { AmberError } from '../core/errors.js';
 import { processFacts } from '../targets/linux.js';
+import { Offspring } from '../targets/offspring.js';
 import type { Openable } from '../targets/runtime.js';
 import { type Target, targetId } from '../targets/target.js';
 import type { PromptSession } from './attach-session.js';
@@ -63,10 +64,17 @@ export function joinChildren(
   const isWanted = ({ prepared, command }: Target) => !joinsForks || (prepared && command !== own);
   const isChild = (target: Target) =>
     target.runtime === parent.runtime && target.state === 'free' && target.parent === pid && isWanted(target);
+  const offspring = new Offspring(pid);
+  const isKnown = (id: string) => session.bench.targets.some(({ target }) => target.id === id);
+  const isNew = (child: number) =>
+    !settled.has(child) && !isKnown(targetId({ runtime: parent.target.runtime ?? '', pid: child }));
   const look = async () => {
+    // All about every process is much to read twice a second, and mostly nothing has come.
+    if (!offspring.living().some(isNew)) {
+      return;
+    }
     for (const child of session.findTargets().filter(isChild)) {
-      const isKnown = session.bench.targets.some(({ target }) => target.id === targetId(child));
-      if (!settled.has(child.pid) && !isKnown && parent.session.state === 'live') {
+      if (!settled.has(child.pid) && !isKnown(targetId(child)) && parent.session.state === 'live') {
         await attach(child);
       }
     }

@@ -66,6 +66,12 @@ export function processFacts(pid: number): ProcessFacts | undefined {
   }
 }
 
+/** The process that has started a process; undefined when there is none, or it has just ended. */
+export function parentOf(pid: number): number | undefined {
+  const stat = read(`/proc/${pid}/stat`);
+  return stat === '' ? undefined : Number(stat.slice(stat.lastIndexOf(')') + 2).split(' ')[1]);
+}
+
 /** What a process was started with, its program first; empty when it may not be read. */
 export function argumentsOf(pid: number): string[] {
   return read(`/proc/${pid}/cmdline`).replace(/\0$/, '').split('\0');

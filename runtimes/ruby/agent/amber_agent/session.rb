@@ -24,6 +24,9 @@ module AmberAgent
   # Requests are answered in requests.rb; this is what the hooks in the program's threads talk to. While a hook runs
   # the interpreter reports no other event of the same thread, so nothing of ours stops us.
   class Session
+    # Seconds between two looks for servers while nothing is loaded: it goes over all code of the project.
+    LOOK_SECONDS = 0.5
+
     attr_reader :hits, :followed, :printed, :sends, :served, :threads, :binder, :raised, :warned, :stops, :serving
     attr_accessor :stop_on_entry, :amber_client, :foreign
 
@@ -47,6 +50,7 @@ module AmberAgent
       @raised = Raised.new(self)
       @warned = Warned.new(self)
       @reference = 1
+      @next_look = 0
       @requests = Requests.new(self, refuses)
       Recorder.listener = method(:loaded)
     end
@@ -65,10 +69,11 @@ module AmberAgent
 
     # Called at least once a second.
     def tick
-      @requests.look_again if @has_loaded
+      has_loaded = @has_loaded
       @has_loaded = false
+      @requests.look_again if has_loaded
       @binder.tick
-      @served.look if @amber_client
+      look_for_servers(has_loaded)
       @sends.look
     end
 
@@ -226,6 +231,15 @@ module AmberAgent
     end
 
     private
+
+    # What is loaded compiled comes without a word.
+    def look_for_servers(has_loaded)
+      now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      return unless @amber_client && (has_loaded || now >= @next_look)
+
+      @next_look = now + LOOK_SECONDS
+      @served.look
+    end
 
     def loaded(unit)
       @has_loaded = true
