@@ -54,8 +54,10 @@ module AmberAgent
     CROWD = 12_000
     # Bytes that may lie in the outbox before no more hits are put there.
     MOST_UNSENT = 4 * 1024 * 1024
-    # Seconds that a hit may wait for others to go with it.
-    GATHER = 0.02
+    # Microseconds that a hit, or a line that was printed, may wait for others to go with it.
+    GATHER = 20_000
+    # The same of requests alone: to come to its turn costs the telling thread, and the program, more than telling them.
+    GATHER_REQUESTS = 100_000
     # What a string and an integer of JSON stand for among the values of a hit, and which integers JSON keeps exact.
     TYPES = { 'text' => 'String', 'whole' => 'Integer' }.freeze
     WHOLE = 1 << 53
@@ -81,8 +83,8 @@ module AmberAgent
       @untold = 0
       # Events that are told after everything before them: [name, body].
       @later = []
-      # Since when something else than a hit waits.
-      @gathering = nil
+      # When what waits besides hits is to be sent.
+      @due = nil
       # Marks of which hits were left out since the last batch.
       @dropped = {}.compare_by_identity
     end
@@ -101,23 +103,25 @@ module AmberAgent
 
       request.told = true
       @begun << request
-      gather
+      gather(request.at + GATHER_REQUESTS)
     end
 
     # A request has been answered. Who has not heard of its beginning does not hear of its end.
     def ended(request)
       return unless request.told
 
-      @ended << [request, Process.clock_gettime(CLOCK, :microsecond)]
-      gather
+      at = Process.clock_gettime(CLOCK, :microsecond)
+      @ended << [request, at]
+      gather(at + GATHER_REQUESTS)
     end
 
     # A line was printed in this thread.
     def printed(stream, line)
       return @unprinted += 1 if @printed.size >= MOST_WAITING
 
-      @printed << [stream, line, Process.clock_gettime(CLOCK, :microsecond), @session.served.current]
-      gather
+      at = Process.clock_gettime(CLOCK, :microsecond)
+      @printed << [stream, line, at, @session.served.current]
+      gather(at + GATHER)
     end
 
     # A request asks another service, in a span of its own (W3C Trace Context).
@@ -173,19 +177,20 @@ module AmberAgent
       add(mark, [{ 'error' => Values.reason(error) }]) if may_tell?(mark)
     end
 
-    # Whether what waits is to be sent now: there is enough of it, or it has waited long enough.
-    def due?
-      return true if @waiting.size >= BATCH * PLACES || !@later.empty? || (@waiting.empty? && !@dropped.empty?) || (@gathering.nil? && requests_waiting?)
+    # Seconds until what waits is to be sent: there is enough of it, or it has waited long enough. Nil where nothing waits.
+    def patience
+      return 0 if @waiting.size >= BATCH * PLACES || !@later.empty? || (@waiting.empty? && !@dropped.empty?) || (@due.nil? && requests_waiting?)
 
-      since = [@waiting[1], @gathering].compact.min
-      !since.nil? && Process.clock_gettime(CLOCK, :microsecond) - since >= GATHER * 1_000_000
+      first = @waiting[1]
+      due = [first && (first + GATHER), @due].compact.min
+      due && [due - Process.clock_gettime(CLOCK, :microsecond), 0].max / 1_000_000.0
     end
 
     # Send what is due, or all there is (the serving thread). `unsent`: bytes that the client has not taken yet.
     def flush(unsent, all: false)
-      return unless all || due?
+      return unless all || patience&.zero?
 
-      @gathering = nil
+      @due = nil
       # Who has ended by now, or has stopped, has told all its hits.
       ended = @ended.size
       later = @later.size
@@ -198,11 +203,12 @@ module AmberAgent
 
     private
 
-    # Something else than a hit waits: the first of it wakes the serving thread, which lets others come to it.
-    def gather
-      return if @gathering
+    # Something else than a hit waits, until then at the latest: the first of it wakes the serving thread, which lets others
+    # come to it.
+    def gather(due)
+      return if @due && @due <= due
 
-      @gathering = Process.clock_gettime(CLOCK, :microsecond)
+      @due = due
       @waker.wake
     end
 

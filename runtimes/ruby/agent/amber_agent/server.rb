@@ -20,6 +20,8 @@ module AmberAgent
     GRACE_SECONDS = 0.3
     # A program that ends waits for no longer than this until all that it has told is sent.
     LAST_SECONDS = 1.0
+    # Seconds between two tries to tell what a client does not take yet.
+    UNSENT_SECONDS = 0.02
     CHUNK = 262_144
 
     # A connection that came while another client was attached, with what it has said.
@@ -178,9 +180,10 @@ module AmberAgent
 
     # Seconds to wait for something: less while hits gather, or somebody waits to be refused.
     def patience
-      return Hits::GATHER if @session&.hits&.waiting?
-
-      @refused.empty? && @lobby.empty? ? 1.0 : 0.1
+      idle = @refused.empty? && @lobby.empty? ? 1.0 : 0.1
+      due = @session&.hits&.patience
+      # What has been due since the last turn cannot be sent yet.
+      [due&.zero? ? UNSENT_SECONDS : due, idle].compact.min
     end
 
     # Read, dispatch and write what is there. Returns false when the session is over.
