@@ -15,9 +15,9 @@ require 'tsort'
 # A line of a library, as the agent's marks have it, and what is told of it.
 Place = Struct.new(:standing)
 Told = Struct.new(:changed) do
-  def may_tell?(_mark) = true
+  def admit(_mark) = 0
 
-  def add(_mark, told) = self.changed = told[0]['changed']
+  def append(_mark, _at, told) = self.changed = told[0]['changed']
 end
 Session = Struct.new(:hits)
 

@@ -78,11 +78,17 @@ def change(rng, what, held, where)
   end
 end
 
-changes = same = 0
+changes = same = lists = 0
 3000.times do |seed|
   rng = Random.new(seed)
   held = Marshal.load(Marshal.dump(value(rng))) rescue held = value(rng)
   text = Values.text_of(held, 200)
+  if Array === held
+    members = ->(item, limit, depth) { Values.text_within(item, limit, depth) if Array === item || Hash === item }
+    listed = Values.text_of_list(held, 200, &members)
+    puts "another text of its members #{seed} #{text} #{listed}" if listed != text
+    lists += 1
+  end
   before = Prints.of(held, 200)
   puts "another print of the same #{seed} #{text}" unless before.eql?(Prints.of(held, 200))
   can = places(held, [])
@@ -91,8 +97,9 @@ changes = same = 0
   change(rng, *can.sample(random: rng))
   now = Values.text_of(held, 200)
   told = !before.eql?(Prints.of(held, 200))
-  puts "taken for the same #{seed} #{text} #{now}" if told && Prints.same?(before, held)
-  puts "not known again #{seed}" if !told && Prints::Simple === before && !Prints.same?(before, held)
+  again = Prints.of(held, 200, before)
+  puts "taken for the same #{seed} #{text} #{now}" if told && again.equal?(before)
+  puts "not known again #{seed}" if !told && !again.equal?(before)
   changes += 1 if now != text
   same += 1 if now == text && !told
   puts "not seen #{seed} #{text} #{now}" if now != text && !told
@@ -100,13 +107,13 @@ end
 def kept = Prints.of(Office.new({ 'seats' => [Office.new({ 'name' => 'Holm' })] }), 200)
 prints = Array.new(50) { kept }
 GC.start
-puts "changes #{changes > 500} quiet #{same > 20} kept #{ObjectSpace.each_object(Office).count > 40} #{prints.size}"
+puts "changes #{changes > 500} quiet #{same > 20} lists #{lists > 200} kept #{ObjectSpace.each_object(Office).count > 40} #{prints.size}"
 `;
 
 describeRuby('prints of values in Ruby', ['set'], () => {
   it('tell every change that a text tells, and keep nothing of the program alive', () => {
     const folder = join(agentFolder('ruby'), 'amber_agent');
     const { stdout, stderr } = spawnSync('ruby', ['-e', SCRIPT, folder], { encoding: 'utf8' });
-    expect({ stdout, stderr }).toEqual({ stdout: 'changes true quiet true kept false 50\n', stderr: '' });
+    expect({ stdout, stderr }).toEqual({ stdout: 'changes true quiet true lists true kept false 50\n', stderr: '' });
   });
 });

@@ -16,10 +16,13 @@ module AmberAgent
     # More frames than a stack has.
     DEEPEST = 1 << 24
     NOTHING = {}.freeze
+    NIL = %w[nil NilClass].freeze
+    # Texts of members of lists that are kept, by the hash that the interpreter sees them by.
+    MOST_TEXTS = 500
 
-    # A call: its number, by name the prints of its variables, those of them that may change by themselves, where it was
+    # A call: its number, its fiber and depth, by name the prints of its variables, those of them that may change by themselves, where it was
     # told last, and what had been left out by then.
-    Call = Struct.new(:number, :prints, :loose, :standing, :left_out) do
+    Call = Struct.new(:number, :place, :prints, :loose, :standing, :left_out) do
       # Of variables that are not there any more nothing is kept.
       def keep(names)
         return unless prints.size > names.size
@@ -52,29 +55,39 @@ module AmberAgent
 
     def initialize(session)
       @session = session
-      # By fiber and depth.
+      # By fiber and depth, and the one that was passed last.
       @calls = {}
+      @last = nil
       @next = @left_out = 0
       # Names of variables that have been asked about: whether they are secret.
       @hidden = {}
+      @texts = {}
     end
 
     # A fiber stands before the line of `mark`.
     def pass_line(mark, event)
-      return @left_out += 1 unless @session.hits.may_tell?(mark)
+      at = @session.hits.admit(mark)
+      return @left_out += 1 if at.nil?
 
       standing = mark.standing
       method = event.method_id
-      key = (Fiber.current.object_id * DEEPEST) + standing.depth(method)
-      call = @calls.delete(key)
-      call = Call.new(@next += 1, {}, {}, nil, @left_out) if call.nil? || standing.opens?
-      @calls[key] = call
-      @calls.shift if @calls.size > MOST_CALLS
+      place = (Fiber.current.object_id * DEEPEST) + standing.depth(method)
+      call = @last
+      call = @last = call_at(place, standing.opens?) if call.nil? || call.place != place || standing.opens?
       changed = changed(call, standing, event)
-      @session.hits.add(mark, [{ 'frame' => call.number, 'name' => standing.name_of(method), 'changed' => changed }])
+      @session.hits.append(mark, at, [{ 'frame' => call.number, 'name' => standing.name_of(method), 'changed' => changed }])
     end
 
     private
+
+    # The call that stands in a place, which becomes the last of those that are remembered.
+    def call_at(place, is_new)
+      call = @calls.delete(place)
+      call = Call.new(@next += 1, place, {}, {}, nil, @left_out) if call.nil? || is_new
+      @calls[place] = call
+      @calls.shift if @calls.size > MOST_CALLS
+      call
+    end
 
     # The variables that are not what they were, as texts with types; the call's prints become those of now.
     def changed(call, standing, event)
@@ -98,24 +111,40 @@ module AmberAgent
         before = prints[name]
         # What most variables are is its own print.
         next if before.equal?(value) && (!before.nil? || prints.key?(name))
-        next if String === before ? before.eql?(value) : Prints.same?(before, value)
+        next if (String === before || Integer === before) && before.eql?(value)
 
-        now = Prints.of(value, WIDTH)
-        next if before.eql?(now) && prints.key?(name)
+        now = own_print?(value) ? value : Prints.of(value, WIDTH, before)
+        next if now.equal?(before) && prints.key?(name)
 
         prints[name] = now
         now.equal?(value) && !values.held?(name) ? call.loose.delete(name) : call.loose[name] = true
         changed = {} if changed.equal?(NOTHING)
-        changed[name.name] = told(name, value)
+        changed[name.name] = told(name, value, now)
       end
       changed
     end
 
-    def told(name, value)
+    def own_print?(value)
+      Integer === value || nil.equal?(value) || true.equal?(value) || false.equal?(value) || Symbol === value
+    end
+
+    def told(name, value, print)
       return [Veil::HIDDEN, Values.type_name(value)] if hidden?(name)
       return [value.to_s, 'Integer'] if Integer === value && value.size <= 8
+      return NIL if nil.equal?(value)
 
-      [text_of(value), Values.type_name(value)]
+      text = Prints::Simple === print && print.kind.equal?(Array) ? text_of_list(value) : text_of(value)
+      [text, Values.type_name(value)]
+    end
+
+    # Of a list that grows most members have been told before.
+    def text_of_list(list)
+      Values.text_of_list(list, WIDTH) do |item, limit, depth|
+        next unless Array === item || Hash === item
+
+        @texts.clear if @texts.size >= MOST_TEXTS
+        @texts[item.hash] ||= Values.text_within(item, limit, depth)
+      end
     end
 
     def hidden?(name)

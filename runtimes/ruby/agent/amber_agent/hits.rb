@@ -136,17 +136,23 @@ module AmberAgent
       @waker.wake
     end
 
-    # A hit of `mark` in this thread as it is to be told. The limits have been asked.
-    def add(mark, told)
-      append(mark, Process.clock_gettime(CLOCK, :microsecond), told)
-    end
-
-    # Whether the limits of a mark leave room for a hit; one that they do not is counted.
-    def may_tell?(mark)
-      return true if mark.limits.allow?(Process.clock_gettime(CLOCK, :microsecond)) && @waiting.size < MOST_PLACES
+    # When a hit is passed that the limits of its mark leave room for; nil of one that they do not, which is counted.
+    def admit(mark)
+      at = Process.clock_gettime(CLOCK, :microsecond)
+      return at if mark.limits.allow?(at) && @waiting.size < MOST_PLACES
 
       leave_out(mark)
-      false
+      nil
+    end
+
+    # A hit of `mark` in this thread as it is to be told, which was passed at that time.
+    def append(mark, at, values)
+      # One call, so that hits of other threads come before all of it or after.
+      size = @waiting.push(mark, at, Thread.current, values, @session.served.current).size
+      @waker.wake if size == PLACES || size == BATCH * PLACES
+      # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room. What is to be
+      # raised in this thread waits until it is in the program's own code again.
+      Thread.handle_interrupt(Exception => :never) { Thread.pass } if (size % (CROWD * PLACES)).zero?
     end
 
     # A hit of `mark` in this thread, with its values.
@@ -174,7 +180,8 @@ module AmberAgent
 
     # A hit of which an expression raised `error`.
     def tell_error(mark, error)
-      add(mark, [{ 'error' => Values.reason(error) }]) if may_tell?(mark)
+      at = admit(mark)
+      append(mark, at, [{ 'error' => Values.reason(error) }]) if at
     end
 
     # Seconds until what waits is to be sent: there is enough of it, or it has waited long enough. Nil where nothing waits.
@@ -214,15 +221,6 @@ module AmberAgent
 
     def requests_waiting?
       !@begun.empty? || !@ended.empty? || !@printed.empty?
-    end
-
-    def append(mark, at, values)
-      # One call, so that hits of other threads come before all of it or after.
-      size = @waiting.push(mark, at, Thread.current, values, @session.served.current).size
-      @waker.wake if size == PLACES || size == BATCH * PLACES
-      # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room. What is to be
-      # raised in this thread waits until it is in the program's own code again.
-      Thread.handle_interrupt(Exception => :never) { Thread.pass } if (size % (CROWD * PLACES)).zero?
     end
 
     def leave_out(mark)

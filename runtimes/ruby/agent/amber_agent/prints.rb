@@ -21,21 +21,19 @@ module AmberAgent
     Simple = Struct.new(:kind, :seen)
 
     class << self
-      # The print of a value, to be compared by `eql?`. `width`: of texts, where there are any.
-      def of(value, width)
-        return Simple.new(Values::CLASS.bind_call(value), value.hash) if (Array === value || Hash === value) && simple?(value, DEPTH)
-
-        print(value, DEPTH, width)
+      # The print of a value, to be compared by `eql?`; the very `before` where it is still as it was when that was taken.
+      # `width`: of texts, where there are any.
+      def of(value, width, before = nil)
+        if Array === value || Hash === value
+          seen = value.hash if Simple === before && value.instance_of?(before.kind) && value.size <= MOST
+          return before if seen && before.seen == seen
+          return Simple.new(Values::CLASS.bind_call(value), seen || value.hash) if simple?(value, DEPTH)
+        end
+        now = print(value, DEPTH, width)
+        now.eql?(before) ? before : now
       rescue StandardError, SystemStackError
         # Somebody else has written into it meanwhile: it is like no other.
         Object.new
-      end
-
-      # Whether a value is still as it was when its print was taken; the quickest way to find out.
-      def same?(before, value)
-        Simple === before && value.instance_of?(before.kind) && value.size <= MOST && before.seen == value.hash
-      rescue StandardError, SystemStackError
-        false
       end
 
       private

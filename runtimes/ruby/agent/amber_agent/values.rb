@@ -23,6 +23,8 @@ module AmberAgent
     # Whose `inspect` tells no more than ours.
     PLAIN_INSPECT = [Kernel, BasicObject].freeze
     LARGE = 4096
+    # How deep a text goes into containers.
+    DEPTH = 3
     # A symbol that is written before a colon in a hash as it is.
     PLAIN_KEY = /\A[A-Za-z_]\w*\z/.freeze
 
@@ -38,10 +40,22 @@ module AmberAgent
 
       # `value` as text of at most about `limit` characters. Raises nothing but what ends a thread.
       def text_of(value, limit = SHORT)
-        text = text(value, limit, 3, [])
+        text = text(value, limit, DEPTH, [])
         text.length <= limit + 40 ? text : "#{text[0, limit]}…"
       rescue StandardError, SystemStackError, NotImplementedError => error
         "<#{type_name(value)} that cannot be shown: #{reason(error)}>"
+      end
+
+      # The same of an array. The block may give the text of a member, of so many characters and so deep.
+      def text_of_list(value, limit)
+        each = each_of(limit)
+        text = value.empty? ? '[]' : join(value.first(50), value.size, '[', ']', limit) { |item| yield(item, each, DEPTH - 1) || text(item, each, DEPTH - 1, [value]) }
+        text.length <= limit + 40 ? text : "#{text[0, limit]}…"
+      end
+
+      # What stands in the text of something else.
+      def text_within(value, limit, depth)
+        text(value, limit, depth, [])
       end
 
       def reason(error)
@@ -158,7 +172,7 @@ module AmberAgent
         return "#{before}#{after}" if value.empty?
         return "#{before}… #{grouped(value.size)}#{after}" if depth.zero?
 
-        each = [limit / 2, 20].max
+        each = each_of(limit)
         join(value.first(50), value.size, before, after, limit) { |item| text(item, each, depth - 1, seen) }
       end
 
@@ -166,7 +180,7 @@ module AmberAgent
         return '{}' if value.empty?
         return "{… #{grouped(value.size)}}" if depth.zero?
 
-        each = [limit / 2, 20].max
+        each = each_of(limit)
         join(value.first(50), value.size, '{', '}', limit) do |key, item|
           "#{key_text(key, seen)}#{under(key, item, each, depth - 1, seen)}"
         end
@@ -180,7 +194,7 @@ module AmberAgent
         return "<#{type_name(value)}>" if pairs.empty?
         return "<#{type_name(value)} …>" if depth.zero?
 
-        each = [limit / 2, 20].max
+        each = each_of(limit)
         join(pairs, pairs.size, "<#{type_name(value)} ", '>', limit) do |name, item|
           "#{name}=#{under(name, item, each, depth - 1, seen)}"
         end
@@ -190,6 +204,11 @@ module AmberAgent
       def under(name, value, limit, depth, seen)
         name = name.name if name.is_a?(Symbol)
         Veil.current.hides?(name) ? Veil::HIDDEN : text(value, limit, depth, seen)
+      end
+
+      # Characters of a member of something that has so many.
+      def each_of(limit)
+        [limit / 2, 20].max
       end
 
       # What the block makes of the members, as far as it fits.
