@@ -114,6 +114,9 @@ describeRuby('prints of values in Ruby', ['set'], () => {
   it('tell every change that a text tells, and keep nothing of the program alive', () => {
     const folder = join(agentFolder('ruby'), 'amber_agent');
     const { stdout, stderr } = spawnSync('ruby', ['-e', SCRIPT, folder], { encoding: 'utf8' });
-    expect({ stdout, stderr }).toEqual({ stdout: 'changes true quiet true lists true kept false 50\n', stderr: '' });
+    expect({ stdout, stderr }).toEqual({
+      stdout: 'changes true quiet true lists true kept false 50\n',
+      stderr: '',
+    });
   });
 });
