@@ -8,6 +8,7 @@ import { sharedDefaults } from './defaults.js';
 import { type Fact, factsOfValue } from './facts.js';
 import { habitOf } from './habits.js';
 import { sharedKeys } from './keys.js';
+import { leftOut } from './left-out.js';
 import { type Line, linesOf } from './lines.js';
 import { keyOf, type Observation, ofKind, type Place, placeOf, type Step } from './observation.js';
 import { originsOf, PASSED_ON } from './origins.js';
@@ -161,6 +162,14 @@ export function contrast(observations: readonly Observation[], options: Contrast
       `${shared.name} is ${shared.value} when ${shared.function} is called: all calls share its default, and have changed it`,
     );
   }
+  for (const left of leftOut(observations, text)) {
+    heads.set(left.key, left.function);
+    add(
+      left.key,
+      WEIGHTS.leftOut * left.score,
+      `${left.name} is ${left.value} when ${left.function} is called: nothing is said of it, so that its default is taken`,
+    );
+  }
   byRows(rowsOf(faults, separating, sources, asked, text), evidence, add);
   const orders = ordersIn(faults, sources);
   byOrders(orders, evidence, all, add);
@@ -170,7 +179,8 @@ export function contrast(observations: readonly Observation[], options: Contrast
   const ranked = [...evidence]
     .map(([key, said]) => {
       const score = together(said);
-      const at = order.get(key) ?? (first.has(key) ? 0 : order.size);
+      // What runs in no request came before all that does.
+      const at = order.get(key) ?? (first.has(key) || heads.has(key) ? 0 : order.size);
       const early = 1 - at / Math.max(1, order.size);
       const place = { ...placeOf(key), function: all.get(key)?.function ?? heads.get(key) ?? '' };
       const habit = habitOf(text(place.file, place.line), place.file, asyncNames);

@@ -13,6 +13,7 @@ import {
   multiplesIn,
   remaindersIn,
 } from './leftovers.js';
+import { lengthsIn } from './lengths.js';
 import type { Line } from './lines.js';
 import type { Observation, Step, Value } from './observation.js';
 import { rangeFact } from './ranges.js';
@@ -133,7 +134,7 @@ function byWork(
     case 'divides':
       return [
         ...remaindersIn(named),
-        ...(COUNTS.test(source) ? multiplesIn(named) : []),
+        ...(COUNTS.test(source) ? multiplesIn([...named, ...bounds]) : []),
         ...lossesIn(named, cuts),
       ];
     case 'cuts or rounds':
@@ -243,6 +244,7 @@ function bestFact(
     if (work === 'cuts or rounds') {
       named.push(...seen(step, names).flatMap(([name, value]) => membersWithFraction(name, value, names)));
     }
+    named.push(...lengthsIn(source, seen(step, names)));
     for (const fact of byWork(work, named, bounds, cuts, source)) {
       held.note(fact, observation);
     }

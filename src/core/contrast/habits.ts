@@ -99,6 +99,79 @@ const OFTEN: readonly Pattern[] = [
     words: 'it takes the first place for none',
   },
   {
+    matches: /\.map\(\s*(?:Number\.)?parseInt\s*\)/,
+    only: JAVASCRIPT,
+    factor: 2.5,
+    words: 'it hands on more than what is called expects',
+  },
+  {
+    matches: /\.sort\(\s*\(\w+, \w+\) =>[^?]*[<>](?!.*\?)/,
+    only: JAVASCRIPT,
+    factor: 2.2,
+    words: 'it orders by true and false',
+  },
+  {
+    matches: /=\s*[\w.[\]"']+\.(?:sort|reverse|append|extend|update|insert|clear)\(/,
+    only: ['.py'],
+    factor: 2.2,
+    words: 'it takes what gives nothing back',
+  },
+  {
+    matches:
+      /(?:=|\breturn)\s*[\w.@()]+\.(?:g?sub|uniq|compact|flatten|reject|select|upcase|downcase|capitalize|l?strip|rstrip|squeeze|chomp|tr|delete|slice|swapcase)!/,
+    only: ['.rb'],
+    factor: 2.2,
+    words: 'it gives nothing where nothing changes',
+  },
+  {
+    matches:
+      /(?:[!=]==?\s*(?:'[^']*'|"[^"]*")|\bin\b[^:]*)\s*(?:\|\||\bor)\s*(?:'[^']*'|"[^"]*")\s*(?:[):]|then|$)/,
+    factor: 2.2,
+    words: 'it holds whatever is compared',
+  },
+  {
+    matches: /\.[lr]?strip\(\s*(?:'[^']{2,}'|"[^"]{2,}")\s*\)/,
+    only: ['.py'],
+    factor: 1.82,
+    words: 'it takes letters away, not a word',
+  },
+  {
+    matches: /\.replace\(\s*['"]/,
+    only: JAVASCRIPT,
+    factor: 1.56,
+    words: 'it replaces the first only',
+  },
+  {
+    matches: /\.sub!?\(\s*['"]/,
+    only: ['.rb'],
+    factor: 1.56,
+    words: 'it replaces the first only',
+  },
+  {
+    matches: /\bfor \((?:const|let|var) \w+ in /,
+    only: JAVASCRIPT,
+    factor: 1.44,
+    words: 'it goes over names, which are texts',
+  },
+  {
+    matches: /\barray_merge\(/,
+    only: ['.php'],
+    factor: 1.56,
+    words: 'it counts numbers of keys anew',
+  },
+  {
+    matches: /\barray_(?:filter|unique)\(/,
+    only: ['.php'],
+    factor: 1.32,
+    words: 'it leaves gaps in the keys',
+  },
+  {
+    matches: /^(?!.*(?:to_f|fdiv|\.round|\d\.\d)).*\w\)?\]? \/ (?:\d+|[A-Z][A-Z_]+)\b/,
+    only: ['.rb'],
+    factor: 1.32,
+    words: 'it divides whole numbers',
+  },
+  {
     matches: /\.(?:forEach|map|filter|reduce)\(\s*async\b/,
     only: JAVASCRIPT,
     factor: 2.2,

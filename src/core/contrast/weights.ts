@@ -46,6 +46,10 @@ export const WEIGHTS = {
   order: 0.95,
   /** A default that calls before have changed. */
   sharedDefault: 0.95,
+  /** A default that is taken in faulty requests only. */
+  leftOut: 0.8,
+  /** What is written elsewhere in its file makes it go wrong. */
+  trap: 0.9,
   /** All good requests run it, and no faulty one. */
   misses: 0.5,
 };

@@ -57,6 +57,55 @@ describe('what is known of the source', () => {
     expect(suspects(all, waited)[0]?.reason).not.toContain('does not wait');
   });
 
+  it('what was only begun, where something is decided by it further down', () => {
+    const app =
+      'exports.handle = async (dock) => {\n  const isFree = slots.isFree(dock);\n  if (!isFree) {\n    return 1;\n  }\n  return 2;\n};';
+    const slots = 'exports.isFree = async (dock) => {\n  return dock > 3;\n};';
+    const all = [
+      good('one', [1, 'dock=4'], [2, 'isFree=Promise'], [3], [6]),
+      good('two', [1, 'dock=5'], [2, 'isFree=Promise'], [3], [6]),
+      faulty('taken', [1, 'dock=1'], [2, 'isFree=Promise'], [3], [6]),
+    ];
+    const said = (text: string) =>
+      suspects(all, { '/office/app.js': text, '/office/slots.js': slots }).find(({ line }) => line === 2)
+        ?.reason ?? '';
+    expect(said(app)).toContain('isFree is taken for an answer, and was only begun');
+    expect(said(app.replace('= slots', '= await slots'))).not.toContain('only begun');
+    expect(said(app.replace('!isFree', '!(await isFree)'))).not.toContain('taken for an answer');
+  });
+
+  it('a pattern that remembers where it has found something last', () => {
+    const routes =
+      'const ROUTE = /#route(\\d+)/g;\nexports.has = (text) => ROUTE.test(text);\nexports.first = (text) => {\n  return text.length;\n};';
+    const all = [
+      good('one', [3, 'text=fog'], [4]),
+      good('two', [3, 'text=storm'], [4]),
+      faulty('again', [3, 'text=#route4'], [4]),
+    ];
+    const first = (source: string) => suspects(all, { '/office/routes.js': source })[0] ?? { reason: '' };
+    expect(first(routes)).toMatchObject({ line: 1, reason: expect.stringContaining('ROUTE remembers') });
+    expect(first(routes.replace('/g;', '/;')).reason).not.toContain('remembers');
+    expect(first(routes.replace('return', 'ROUTE.lastIndex = 0; return')).reason).not.toContain('remembers');
+  });
+
+  it('a reference that is written to after its loop', () => {
+    const orders =
+      '<?php\nfunction priced($orders) {\n    foreach ($orders as &$order) {\n        $order = 2;\n    }\n    foreach ($orders as $order) {\n        $x = 1;\n    }\n}';
+    const all = [
+      good('one', [3, '$orders=[1]'], [4, '$order=2'], [6], [7]),
+      good('two', [3, '$orders=[3]'], [4, '$order=2'], [6], [7]),
+      faulty('more', [3, '$orders=[1,2]'], [4, '$order=2'], [4], [6], [7]),
+    ];
+    const first = (source: string) => suspects(all, { '/office/orders.php': source })[0];
+    expect(first(orders)).toMatchObject({ line: 3, reason: expect.stringContaining('stays a reference') });
+    const unset = orders.replace(
+      '    foreach ($orders as $order)',
+      '    unset($order);\n    foreach ($orders as $order)',
+    );
+    expect(first(unset)?.reason).not.toContain('stays a reference');
+    expect(first(orders.replace('as $order)', 'as $other)'))?.reason).not.toContain('stays a reference');
+  });
+
   it('arguments in another order than the parameters that are named so', () => {
     const files = {
       '/office/app.py': 'def plan(start, to):\n    minutes = between(to, start)\n    return minutes',

@@ -2,7 +2,7 @@ import type { Source } from '../rows.js';
 
 const ASYNC = [
   /\basync\s+function\s*\*?\s*(\w+)/g,
-  /\b(?:const|let|var)\s+(\w+)\s*=\s*async\b/g,
+  /(?:\b(?:const|let|var)\s+|\bexports\.|\bthis\.|^\s*)(\w+)\s*[=:]\s*async\b/g,
   /^\s*(?:static\s+)?async\s+(?!def\b|function\b|with\b|for\b)(\w+)\s*\(/g,
   /\basync\s+def\s+(\w+)/g,
 ];
@@ -25,6 +25,13 @@ const ASKED = /^\s*(?:\}\s*else\s+)?(?:if|while|elif)\b|!|&&|\|\||\?|\b(?:and|or
 /** Whether what such a line begins decides something. */
 export function decidesByBegun(source: string): boolean {
   return ASKED.test(source);
+}
+
+const KEEPS = /^\s*(?:const|let|var)\s+(\w+)\s*=/;
+
+/** The variable that a line keeps in it what it has begun. */
+export function keepsBegun(source: string, names: ReadonlySet<string>): string | undefined {
+  return leavesBegun(source, names) ? KEEPS.exec(source)?.[1] : undefined;
 }
 
 /** Whether a line calls such a function and does nothing with what it has begun; one in a list may be waited for later. */
