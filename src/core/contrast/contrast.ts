@@ -29,6 +29,7 @@ import { asyncNamesIn } from './source/begun.js';
 import { byCaught } from './source/caught.js';
 import { fallsThrough } from './source/falls.js';
 import { type Order, ordersIn } from './source/orders.js';
+import { overlookedAt } from './source/overlooked.js';
 import { bySource } from './source/says.js';
 import { innerLines, lineOfPart } from './statements.js';
 import { FORMULAS, type Formula } from './suspicion.js';
@@ -70,6 +71,8 @@ const EARLY = 0.15;
 const MOST = 0.99;
 /** What is left for a line that has a value only since its function was called with it. */
 const GIVEN = 0.2;
+/** From this on something tells the kinds apart well. */
+const WELL = 0.6;
 /** Below this nothing separates the kinds. */
 const WEAK = 0.5;
 const MOST_RANKED = 20;
@@ -152,6 +155,10 @@ export function contrast(observations: readonly Observation[], options: Contrast
       Math.min(0.95, WEIGHTS.decides * score),
       `it ${work} ${fact.name}, which ${fact.words} in faulty requests, and has them go as good ones do`,
     );
+  }
+  const isAsked = ({ fact, score }: Separating) => score < WELL || saysWhatWasAsked(fact, asked);
+  for (const { key, score, what } of overlookedAt(faults, separating, isAsked, text)) {
+    add(key, WEIGHTS.overlooked * score, what);
   }
   const heads = new Map<string, string>();
   for (const shared of sharedDefaults(faults, text)) {

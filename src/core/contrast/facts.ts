@@ -78,7 +78,7 @@ function givenFacts(step: Step): Fact[] {
  * deeper inside, or was cut off, is not there.
  */
 export function partsOf(name: string, { text }: Value): [string, Value][] {
-  if (!/^(?:#?<?[\w.:]+ ?)?[{[(@]/.test(text) || text.length < 4) {
+  if (!HOLDS.test(text) || text.length < 4) {
     return [];
   }
   const found: [string, Value][] = [];
@@ -96,6 +96,8 @@ export function withParts(name: string, value: Value): [string, Value][] {
   return [[name, value], ...partsOf(name, value)];
 }
 
+/** A structure, or an object with what it holds: `{miles: 3}`, `Leg {miles: 3}`, `<Leg miles=3>`. */
+const HOLDS = /^(?:(?:#?<?[\w.:]+ ?)?[{[(@]|<[\w.:]+ \w+=)/;
 /** `'kind': 'child'`, `kind: 'child'`, `"kind" => "child"`, `:kind => 3`, `kind='child'`. */
 const PART =
   /(?:(?:['"]([\w-]+)['"]|:?([A-Za-z_]\w*)) ?(?:=>|:|=) ?)('[^']*'|"[^"]*"|-?\d+(?:\.\d+)?|None|null|nil|NULL|undefined|true|false|True|False|\[\]|\{\})/g;

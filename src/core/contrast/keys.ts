@@ -28,7 +28,7 @@ export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): 
     const written = keptAt(source, text(line.place.file, line.place.line + 1) ?? '');
     const own = [...names]
       .filter((name) => IS_KEY.test(name) || (names.size === 1 && /\b\w*key\w*\(/i.test(source)))
-      .map((name) => ({ name, valueIn: ({ set }: Step) => set.get(name)?.text }));
+      .map((name) => ({ name, valueIn: (step: Step) => plainOf(step, name) }));
     const inLine =
       written === undefined
         ? []
@@ -38,6 +38,14 @@ export function sharedKeys(lines: ReadonlyMap<string, Line>, text: SourceText): 
       return found.score > 0 ? [{ key, name, ...found }] : [];
     });
   });
+}
+
+/** An object is no key, whatever it is called: `keys = Keys {deck: 2}`. */
+const OBJECT = /^(?:[A-Za-z_][\w.:\\]* ?\{|<[A-Za-z])/;
+
+function plainOf({ set }: Step, name: string): string | undefined {
+  const text = set.get(name)?.text;
+  return text === undefined || OBJECT.test(text) ? undefined : text;
 }
 
 /** What the key is in a pass; undefined where it is kept in a variable of the call, and so for that alone. */

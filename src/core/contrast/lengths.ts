@@ -1,8 +1,8 @@
 import type { Value } from './observation.js';
 
-/** How the languages ask how many there are: `len(guests)`, `count($guests)`, `guests.length`, `guests.size`. */
+/** How the languages ask how many there are: `len(guests)`, `count($this->guests)`, `order.guests.length`, `@guests.size`. */
 const ASKS =
-  /\b(?:len|count|sizeof|strlen|mb_strlen)\(\s*([$@]{0,2}\w+)\s*\)|([$@]{0,2}\w+)\.(?:length|size|count)\b(?!\()/g;
+  /\b(?:len|count|sizeof|strlen|mb_strlen)\(\s*([$@]{0,2}\w+(?:(?:->|\.)\w+)?)\s*\)|([$@]{0,2}\w+(?:\.\w+)?)\.(?:length|size|count)\b(?!\()/g;
 /** What is cut off says how much that is. */
 const MORE = /,\s*… ([\d,]+) more\W*$/;
 
@@ -10,10 +10,35 @@ const MORE = /,\s*… ([\d,]+) more\W*$/;
 export function lengthsIn(source: string, named: readonly [string, Value][]): [string, Value][] {
   const values = new Map(named);
   return [...source.matchAll(ASKS)].flatMap(([whole, asked, of]): [string, Value][] => {
-    const value = values.get(asked ?? of ?? '');
-    const length = value && lengthOf(value);
+    const [name = '', part] = (asked ?? of ?? '').split(/->|\./);
+    const value = values.get(name);
+    const own = value && part !== undefined ? memberOf(value, part) : value;
+    const length = own && lengthOf(own);
     return length === undefined ? [] : [[whole, { text: `${length}`, type: 'int' }]];
   });
+}
+
+/** The list that a structure holds under a name, as far as its text shows that. */
+function memberOf({ text }: Value, name: string): Value | undefined {
+  const found = new RegExp(`(?<!\\w)['":]?${name}['"]? ?(?:=>|:|=) ?[[{]`).exec(text);
+  if (found === null) {
+    return undefined;
+  }
+  const from = found.index + found[0].length;
+  const end = closedAt(text, from);
+  return end === undefined ? undefined : { text: text.slice(from - 1, end + 1), type: 'list' };
+}
+
+/** Where the bracket is closed that has been opened just before a place. */
+function closedAt(text: string, from: number): number | undefined {
+  let depth = 1;
+  for (let at = from; at < text.length; at += 1) {
+    depth += '([{'.includes(text[at] as string) ? 1 : ')]}'.includes(text[at] as string) ? -1 : 0;
+    if (depth === 0) {
+      return at;
+    }
+  }
+  return undefined;
 }
 
 /** How many members a list has, or letters a text, as far as its text tells. */

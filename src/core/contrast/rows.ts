@@ -42,7 +42,7 @@ const TOKEN = /'([^']*)'|"([^"]*)"|(-?\d+(?:\.\d+)?)|([A-Za-z_][\w-]*)/g;
 const DATA = /\.(?:json|csv|tsv|ya?ml|toml)$/i;
 /** A line that holds data: of a literal, of a table in a text. What calls, decides or defines is code. */
 const IS_CODE =
-  /\b(?:def|function|return|if|elsif|elif|while|for|foreach|class|import|require)\b|=>\s*\{$|^\s*(?:#|\/\/|\*)/;
+  /\b(?:def|function|return|if|elsif|elif|while|for|foreach|class|import|require)\b|=>\s*\{$|^\s*(?:#|\/\/|\*)|\s\?\s.*\s:\s|&&|\|\|/;
 
 /**
  * The rows of tables from which values have come that tell the kinds apart. A table is made when a file is loaded, so that

@@ -25,3 +25,18 @@ it('a line asks for lengths as its language does', () => {
   expect(found('if (count($cabins) > 2) {')).toEqual(['count($cabins): 2']);
   expect(found('len(others) + guests.count("Ada")')).toEqual([]);
 });
+
+it('and for those of what an object holds', () => {
+  const found = (source: string, name: string, text: string) =>
+    lengthsIn(source, [[name, { text, type: 'object' }]]).map(([each, value]) => `${each}: ${value.text}`);
+  const php = "Shares {sum: 100, crew: ['Ada', 'Jon', 'Ines'], days: []}";
+  expect(found('intdiv($this->sum, count($this->crew))', '$this', php)).toEqual(['count($this->crew): 3']);
+  expect(found('return self.sum // len(self.crew)', 'self', "<Shares sum=100 crew=['Ada', 'Jon']>")).toEqual([
+    'len(self.crew): 2',
+  ]);
+  expect(
+    found('order.legs.length', 'order', '{ sum: 3, legs: [{ miles: 1 }, { miles: 2 }], on: [1] }'),
+  ).toEqual(['order.legs.length: 2']);
+  expect(found('order.legs.length', 'order', '{ sum: 3, legs: [{ mil…')).toEqual([]);
+  expect(found('order.rest.length', 'order', '{ sum: 3, legs: [1] }')).toEqual([]);
+});

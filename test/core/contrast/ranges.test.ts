@@ -24,6 +24,9 @@ describe('the parts of a structure', () => {
     ['{deck: 0, code: undefined, list: Array(2)}', { 'o.deck': '0', 'o.code': 'undefined' }],
     ['{"deck" => nil, :row => 3.5}', { 'o.deck': 'nil', 'o.row': '3.5' }],
     ['Order {total: -4, …}', { 'o.total': '-4' }],
+    ["<Ship name='Orca' length=90 draft=9>", { 'o.name': "'Orca'", 'o.length': '90', 'o.draft': '9' }],
+    ['<Berths::Berth name="B" to=8>', { 'o.name': '"B"', 'o.to': '8' }],
+    ['<function at 0x7f>', {}],
     ['a: 1', {}],
     ["'{a: 1}'", {}],
   ])('%s has %j', (text, parts) => {

@@ -106,6 +106,50 @@ describe('what is known of the source', () => {
     expect(first(orders.replace('as $order)', 'as $other)'))?.reason).not.toContain('stays a reference');
   });
 
+  it('numbers that are sorted as texts, where that is another order', () => {
+    const source = 'function strongest(readings) {\n  const last = readings.sort().pop();\n  return last;\n}';
+    const all = [
+      good('calm', [1, 'readings=[3,4,5]'], [2, 'last=5'], [3]),
+      good('breeze', [1, 'readings=[12,14]'], [2, 'last=14'], [3]),
+      faulty('storm', [1, 'readings=[9,10,11]'], [2, 'last=9'], [3]),
+    ];
+    expect(suspects(all, { '/office/wind.js': source })[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('as texts 10, 11, 9 is the order'),
+    });
+    const same = all.map((each) =>
+      each.kind === 'good' ? each : faulty('gale', [1, 'readings=[19,20,21]'], [2, 'last=21'], [3]),
+    );
+    const said = suspects(same, { '/office/wind.js': source }).map(({ reason }) => reason);
+    expect(said.join('; ')).not.toContain('is the order');
+  });
+
+  it('a question that nobody asks of what tells the kinds apart', () => {
+    const source =
+      "function isFree(number) {\n  const cabin = CABINS[number];\n  return cabin['guest'] === null;\n}";
+    const cabin = (closed: boolean) => `cabin={guest:null,closed:${closed}}`;
+    const all = [
+      good('one', [1, 'number=101'], [2, cabin(false)], [3]),
+      good('two', [1, 'number=204'], [2, cabin(false)], [3]),
+      faulty('three', [1, 'number=102'], [2, cabin(true)], [3]),
+    ];
+    const saidOf = (text: string) =>
+      suspects(all, { '/office/cabins.js': text }).find(({ line }) => line === 3)?.reason ?? '';
+    expect(saidOf(source)).toContain('it asks nothing about cabin.closed, which is true in faulty requests');
+    expect(saidOf(source.replace('=== null', '=== null && !cabin.closed'))).not.toContain('asks nothing');
+  });
+
+  it('an object is no key of what is kept', () => {
+    const source = 'def give(cabin):\n    keys = Keys(cabin)\n    return keys.number()';
+    const all = [
+      good('one', [1, 'cabin=101'], [2, 'keys=<Keys'], [3]),
+      good('two', [1, 'cabin=204'], [2, 'keys=<Ring'], [3]),
+      faulty('three', [1, 'cabin=205'], [2, 'keys=<Ring'], [3]),
+    ];
+    const said = suspects(all, { '/office/keys.py': source }).map(({ reason }) => reason);
+    expect(said.join('; ')).not.toContain('earlier request');
+  });
+
   it('arguments in another order than the parameters that are named so', () => {
     const files = {
       '/office/app.py': 'def plan(start, to):\n    minutes = between(to, start)\n    return minutes',

@@ -7,6 +7,7 @@ import { aliasesIn } from './aliases.js';
 import { exchangedAt } from './exchanged.js';
 import { nearlyKeys } from './nearly.js';
 import { shallowCopies } from './shallow.js';
+import { sortedAsText } from './sorts.js';
 import { trapsIn } from './traps.js';
 import { unknownKeys } from './unknown.js';
 
@@ -26,6 +27,7 @@ export function bySource(
     [WEIGHTS.exchanged, exchangedAt(lines, allFaulty, sources, text)],
     [WEIGHTS.nearlyKey, nearlyKeys(lines, sources, text)],
     [WEIGHTS.shallow, shallowCopies(lines, allFaulty, sources, text)],
+    [WEIGHTS.sortsAsText, sortedAsText(lines, text)],
     [WEIGHTS.trap, trapsIn(lines, allFaulty, sources, text)],
     [WEIGHTS.alias, aliasesIn(lines, allFaulty, sources, text)],
     [WEIGHTS.unknownKey, unknownKeys(lines, allFaulty, sources, asked, text)],
