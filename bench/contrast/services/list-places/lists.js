@@ -16,5 +16,5 @@ exports.leave = (list, name) => {
 
 exports.placesLeft = (names) => {
   const left = MOST - names.length;
-  return left > 0 ? left : 0;
+  return Math.max(left, 0);
 };
