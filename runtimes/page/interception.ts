@@ -9,6 +9,8 @@ import { type InlineScript, inlineScripts } from './inline-scripts.js';
 
 /** Milliseconds for which a script waits at most, once its text is there, for what is put into it. */
 const LONGEST = 3_000;
+/** Milliseconds between two questions to a document that is being read. */
+const ASKED_AGAIN = 20;
 /** Milliseconds in which a document came that is waited for as a whole the next time. */
 const WHOLE = 2_000;
 /** Bytes of a text that is read. */
@@ -26,7 +28,9 @@ const pausedSchema = z.object({
 });
 type Paused = z.infer<typeof pausedSchema>;
 const bodySchema = z.object({ body: z.string(), base64Encoded: z.boolean() });
-const askedSchema = z.object({ result: z.object({ value: z.tuple([z.boolean(), z.string()]) }) });
+const askedSchema = z.object({
+  result: z.object({ value: z.tuple([z.boolean(), z.string(), z.boolean()]) }),
+});
 
 const wholeSchema = z.object({ result: z.object({ value: z.string() }) });
 
@@ -182,7 +186,7 @@ export class Interception {
     if (brought === undefined) {
       return undefined;
     }
-    const asked = await this.#ask(url, frameId).catch(() => undefined);
+    const asked = await this.#asked(url, frameId).catch(() => undefined);
     const [isChecked, ofDocument] = asked ?? [false, letters ?? ''];
     const why = isChecked ? CHECKED : isUtf8(letters ?? ofDocument) ? '' : OTHER_LETTERS;
     if (asked !== undefined && why === '') {
@@ -206,8 +210,22 @@ export class Interception {
     );
   }
 
-  /** Whether the document has a script of this address checked, and its letters. Only the page itself knows. */
-  async #ask(url: string, frameId: string): Promise<[boolean, string]> {
+  /**
+   * What the document says of a script, as soon as it has been read as far as where that stands; undefined: it was not in time.
+   */
+  async #asked(url: string, frameId: string): Promise<[boolean, string] | undefined> {
+    const late = Date.now() + patient(LONGEST);
+    for (;;) {
+      const [isChecked, letters, isKnown] = await this.#ask(url, frameId);
+      if (isKnown || Date.now() > late) {
+        return isKnown ? [isChecked, letters] : undefined;
+      }
+      await new Promise((done) => setTimeout(done, ASKED_AGAIN));
+    }
+  }
+
+  /** Whether the document has a script of this address checked, its letters, and whether it knows that yet. */
+  async #ask(url: string, frameId: string): Promise<[boolean, string, boolean]> {
     const isOwn = frameId === this.page.frame;
     const expression = `${partOf(agentFolder('page'), 'checked')}(${JSON.stringify(url)}, ${isOwn})`;
     const args = { expression, silent: true, returnByValue: true, timeout: 1_000 };

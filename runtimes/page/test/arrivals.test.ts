@@ -81,6 +81,10 @@ describePages('code that comes to a page', () => {
       `<!doctype html><script src="/desk.js" integrity="${checked(DESK)}"></script>`,
     );
     writeFileSync(
+      join(folder, 'ahead.html'),
+      `<!doctype html><script src="/slow.js"></script><script src="/desk.js" integrity="${checked(DESK)}"></script>`,
+    );
+    writeFileSync(
       join(folder, 'added.html'),
       `<!doctype html><script>const added = document.createElement('script');
         added.src = '/desk.js'; added.integrity = '${checked(DESK)}'; document.head.append(added);</script>`,
@@ -100,6 +104,11 @@ describePages('code that comes to a page', () => {
         const headers = { 'Content-Type': 'text/javascript', 'Content-Encoding': 'gzip', ETag: '"1"' };
         response.writeHead(200, { ...headers, 'Cache-Control': 'max-age=60' });
         response.end(gzipSync(DESK));
+        return true;
+      }
+      if (pathname === '/slow.js') {
+        // The browser asks for what comes after it meanwhile, and has not read that far.
+        setTimeout(() => response.setHeader('Content-Type', 'text/javascript').end(), 500);
         return true;
       }
       if (pathname === '/hashed.html' || search === '?pieces') {
@@ -248,6 +257,7 @@ describePages('code that comes to a page', () => {
   it.each([
     ['checked.html', 'of which text the script must be'],
     ['added.html', 'of which text the script must be'],
+    ['ahead.html', 'of which text the script must be'],
   ])('is left as it is where the document checks it: %s', async (page, why) => {
     const tab = await browser.visit(`/${page}`);
     await until(async () => (await tab.evaluate('typeof book')) === 'function');
