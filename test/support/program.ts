@@ -79,7 +79,8 @@ export class LineProgram {
       this.#waiting.push(check);
       void this.exited.then(() => {
         clearTimeout(late);
-        reject(new Error(`ended without saying ${text}: ${this.stderr}`));
+        const how = this.child.signalCode ?? this.child.exitCode;
+        reject(new Error(`ended (${how}) without saying ${text}: ${this.stderr}`));
       });
       check();
     });
