@@ -8,6 +8,7 @@ import { HeldFacts, Holding } from './held.js';
 import {
   COUNTS,
   fractionsIn,
+  leadingZerosIn,
   lossesIn,
   membersWithFraction,
   multiplesIn,
@@ -138,9 +139,11 @@ function byWork(
         ...lossesIn(named, cuts),
       ];
     case 'cuts or rounds':
-      return cuts.some(({ decimals }) => decimals > 0)
-        ? lossesIn(named, cuts)
-        : [...fractionsIn(named), ...lossesIn(named, cuts)];
+      return [
+        ...(cuts.some(({ decimals }) => decimals > 0) ? [] : fractionsIn(named)),
+        ...lossesIn(named, cuts),
+        ...(TO_NUMBER.test(source) ? leadingZerosIn(named) : []),
+      ];
     default:
       return [
         ...pairsIn(named),
@@ -149,6 +152,9 @@ function byWork(
       ];
   }
 }
+
+/** What makes a number of a text. */
+const TO_NUMBER = /\bint\(|\(int\)|\bintval\(|\bparseInt\(|\bNumber\(|\.to_i\b/;
 
 /** What compares two texts, and may take two that are not the same for one: as numbers, or in another case. */
 const LOOSE = /(?<![=!<>])[=!]=(?!=)|\bin_array\(|\bcasecmp|\bstrcasecmp\(/;

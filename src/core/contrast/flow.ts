@@ -6,6 +6,9 @@ import { statementAt } from './statements.js';
 const ONLY_NAME =
   /^\s*(?:(?:return\s+)?[$@]{0,2}[A-Za-z_]\w*\s*;?|(?:if|elif|elsif|unless|while)\s*\(?\s*(?:!|not\s+)?[$@]{0,2}[A-Za-z_]\w*\s*\)?\s*[:{]?)\s*$/;
 
+/** The object whose method runs, or what it holds. */
+const OWN = /^(?:@.*|\$?this|self)$/;
+
 /** Where the values of a line come from, in one request: a walk backwards over what its lines have set. */
 export class Flow {
   /** By step: the step before it and after it in the same call. */
@@ -100,7 +103,7 @@ export class Flow {
       at = this.#before[at];
     }
     // What an object holds, whichever call has put it there.
-    if (name.startsWith('@')) {
+    if (OWN.test(name)) {
       for (let earlier = index - 1; earlier >= 0; earlier -= 1) {
         if (this.steps[earlier]?.set.has(name) && this.steps[earlier]?.file === this.steps[index]?.file) {
           return earlier;

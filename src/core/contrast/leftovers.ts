@@ -23,6 +23,17 @@ export function fractionsIn(named: readonly [string, Value][]): Fact[] {
     }));
 }
 
+/** Texts of digits that begin with a zero, which a number does not have. */
+export function leadingZerosIn(named: readonly [string, Value][]): Fact[] {
+  return named
+    .filter(([, { text, type }]) => /^(?:str(?:ing)?)$/i.test(type) && /^["']?0\d+["']?$/.test(text))
+    .map(([name]) => ({
+      key: `${name} begins with a zero`,
+      words: 'begins with a zero',
+      ...{ name, weight: 0.85, isOdd: true, isValue: false },
+    }));
+}
+
 const NUMBERS = /(?:(?:['"]?(\w+)['"]?\s*(?:=>|=|:)\s*)|^)\[((?:-?\d+(?:\.\d+)?(?:,\s*)?)+)\]/g;
 
 /** Of lists of numbers that a line goes over, by its name or that of the part which holds it, a member that is not whole. */

@@ -139,6 +139,69 @@ describe('what is known of the source', () => {
     expect(saidOf(source.replace('=== null', '=== null && !cabin.closed'))).not.toContain('asks nothing');
   });
 
+  it('a list that all objects of a class of Python share', () => {
+    const job =
+      'class Job:\n    steps = []\n\n    def add(self, work):\n        self.steps.append(work)\n\n    def names(self):\n        return self.steps';
+    const all = [
+      good('one', [5, 'work=seam'], [8]),
+      good('two', [5, 'work=patch'], [8]),
+      faulty('plain', [8]),
+    ];
+    const first = (source: string) => suspects(all, { '/office/job.py': source })[0];
+    expect(first(job)).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('all objects of the class share steps'),
+    });
+    const own = job.replace('def add', 'def __init__(self):\n        self.steps = []\n\n    def add');
+    expect(first(own)?.reason ?? '').not.toContain('share');
+    expect(first(job.replace('.append(work)', ''))?.reason ?? '').not.toContain('share');
+  });
+
+  it('what is kept of the first thing that comes', () => {
+    const dues = 'def rate(boat)\n  @rate ||= rates(boat)\nend';
+    const passes = (...boats: string[]) => boats.flatMap((boat) => path([1, `boat=${boat}`], [2], [3]));
+    const all = [
+      request('good', 'one', passes('Auk')),
+      request('good', 'two', passes('Tern')),
+      request('faulty', 'both', passes('Auk', 'Tern')),
+    ];
+    const said = (source: string) =>
+      suspects(all, { '/office/dues.rb': source }).find(({ line }) => line === 2)?.reason ?? '';
+    expect(said(dues)).toContain('it keeps what it has made of the first boat, and gives it for all others');
+    expect(said(dues.replace('||=', '='))).not.toContain('for all others');
+    expect(said(dues.replace('(boat)\nend', '\nend'))).not.toContain('for all others');
+  });
+
+  it('a number made of a text that begins with zeros', () => {
+    const source = 'function printed(ticket) {\n  const number = parseInt(ticket, 10);\n  return number;\n}';
+    const all = [
+      good('one', [1, 'ticket="10"'], [2, 'number=10'], [3]),
+      good('two', [1, 'ticket="77"'], [2, 'number=77'], [3]),
+      faulty('zeros', [1, 'ticket="0042"'], [2, 'number=42'], [3]),
+    ];
+    expect(suspects(all, { '/office/tickets.js': source })[0]).toMatchObject({
+      line: 2,
+      reason: expect.stringContaining('ticket, which begins with a zero'),
+    });
+  });
+
+  it('a key that is another one but for a letter, at the line that looks it up and where it is written', () => {
+    const stock =
+      "class Stock\n  ITEMS = {\n    'large' => 45,\n    'smal' => 18\n  }.freeze\n  def item(size)\n    ITEMS.fetch(size, 30)\n  end\nend";
+    const all = [
+      good('one', [6, 'size=large'], [7]),
+      good('two', [6, 'size=large'], [7]),
+      faulty('small', [6, 'size=small'], [7]),
+    ];
+    const named = (source: string) =>
+      suspects(all, { '/office/stock.rb': source })
+        .filter(({ reason }) => reason.includes('what there is is called smal'))
+        .map(({ line }) => line);
+    expect(named(stock).toSorted()).toEqual([4, 7]);
+    expect(named(stock.replace("'smal'", "'small'"))).toEqual([]);
+    expect(named(stock.replace("'smal'", "'tiny'"))).toEqual([]);
+  });
+
   it('an object is no key of what is kept', () => {
     const source = 'def give(cabin):\n    keys = Keys(cabin)\n    return keys.number()';
     const all = [

@@ -1,8 +1,10 @@
-import type { SourceText } from '../code.js';
+import { namesIn, type SourceText } from '../code.js';
+import { Holding } from '../held.js';
 import type { Line } from '../lines.js';
-import { keyOf } from '../observation.js';
+import { keyOf, type Observation } from '../observation.js';
 import type { Source } from '../rows.js';
 import { asyncNamesIn, keepsBegun } from './begun.js';
+import { CHANGING_METHODS } from './shallow.js';
 
 /** A line that what is written elsewhere in its file makes go wrong. */
 export interface Trap {
@@ -31,6 +33,8 @@ export function trapsIn(
     ...referencesIn(lines, allFaulty, text),
     ...patternsIn(lines, allFaulty, sources),
     ...begunIn(lines, allFaulty, sources, text),
+    ...sharedByClass(lines, allFaulty, sources),
+    ...keptForAll(lines, text),
   ];
 }
 
@@ -84,13 +88,22 @@ function referencesIn(lines: ReadonlyMap<string, Line>, allFaulty: number, text:
   });
 }
 
-/** The line that makes a pattern runs in no request, and one that asks it may be a function of one line. */
-function patternsIn(lines: ReadonlyMap<string, Line>, allFaulty: number, sources: readonly Source[]): Trap[] {
+/** By file: whose it is, and the share of faulty requests that run something in it. */
+function runsOf(
+  lines: ReadonlyMap<string, Line>,
+  allFaulty: number,
+): Map<string, { target: string; score: number }> {
   const runs = new Map<string, { target: string; score: number }>();
   for (const { place, faulty } of lines.values()) {
     const score = Math.max(faulty.size / allFaulty, runs.get(place.file)?.score ?? 0);
     runs.set(place.file, { target: place.target, score });
   }
+  return runs;
+}
+
+/** The line that makes a pattern runs in no request, and one that asks it may be a function of one line. */
+function patternsIn(lines: ReadonlyMap<string, Line>, allFaulty: number, sources: readonly Source[]): Trap[] {
+  const runs = runsOf(lines, allFaulty);
   return sources.flatMap(({ path, first, lines: all }) => {
     const run = runs.get(path);
     if (run === undefined || !/\.[cm]?[jt]sx?$/i.test(path)) {
@@ -108,6 +121,80 @@ function patternsIn(lines: ReadonlyMap<string, Line>, allFaulty: number, sources
             what,
           }));
     });
+  });
+}
+
+/** What stands in the body of a class of Python is one for all of its objects (The Python Tutorial, 9.3.5). */
+const IN_CLASS =
+  /^(?: {4}|\t)([a-z_]\w*)\s*(?::[^=]+)?=\s*(?:\[.*\]|\{.*\}|(?:list|dict|set|deque|defaultdict)\(.*\))\s*$/;
+
+function sharedByClass(
+  lines: ReadonlyMap<string, Line>,
+  allFaulty: number,
+  sources: readonly Source[],
+): Trap[] {
+  const runs = runsOf(lines, allFaulty);
+  return sources.flatMap(({ path, first, lines: all }) => {
+    const run = runs.get(path);
+    if (run === undefined || !path.endsWith('.py')) {
+      return [];
+    }
+    return all.flatMap((line, index) => {
+      const [, name = ''] = IN_CLASS.exec(line) ?? [];
+      const changes = new RegExp(
+        `\\bself\\.${name}(?:\\.(?:${CHANGING_METHODS}|clear|pop)\\b|\\[[^\\]]+\\]\\s*[-+*]?=(?!=)|\\s*\\+=)`,
+      );
+      const begins = new RegExp(`\\bself\\.${name}\\s*(?::[^=]+)?=(?!=)`);
+      const changing = all.findIndex((each) => changes.test(each));
+      if (name === '' || changing < 0 || all.some((each) => begins.test(each))) {
+        return [];
+      }
+      const what = `all objects of the class share ${name}, and it is changed in place`;
+      return [index, changing].map((at) => ({
+        key: keyOf({ target: run.target, file: path, line: first + at }),
+        score: run.score * (at === index ? 1 : 0.8),
+        what,
+      }));
+    });
+  });
+}
+
+/** `@rate ||= RATES.find { … boat.length … }`, `this.rate ??= rateOf(boat)`: of what it is called with, it keeps the first. */
+const KEEPS_FIRST = /^\s*(?:return\s+)?(?:@|this\.)\w+\s*(?:\|\||\?\?)=\s*(.+)$/;
+
+/** Lines that keep what they have made of an argument, and give it for every other: told by what they are called with in a request. */
+function keptForAll(lines: ReadonlyMap<string, Line>, text: SourceText): Trap[] {
+  return [...lines].flatMap(([key, { place, steps }]) => {
+    const [, made] = KEEPS_FIRST.exec(text(place.file, place.line) ?? '') ?? [];
+    if (made === undefined) {
+      return [];
+    }
+    const isGiven = (name: string) =>
+      !/^(?:@|this$|self$)/.test(name) && steps.some(({ step }) => step.before.has(name));
+    const names = [...namesIn(made)].filter(isGiven);
+    const given = new Map<Observation, Set<string>>();
+    for (const { step, observation } of steps) {
+      const values = names.flatMap((name) => step.before.get(name)?.text ?? []);
+      given.set(observation, (given.get(observation) ?? new Set()).add(values.join(' ')));
+    }
+    const seen = new Holding();
+    const several = new Holding();
+    for (const [observation, values] of given) {
+      seen.add(observation);
+      if (values.size > 1) {
+        several.add(observation);
+      }
+    }
+    const score = several.apart(seen);
+    return score > 0
+      ? [
+          {
+            key,
+            score,
+            what: `it keeps what it has made of the first ${names.join(' and ')}, and gives it for all others`,
+          },
+        ]
+      : [];
   });
 }
 
