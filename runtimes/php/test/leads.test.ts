@@ -190,6 +190,29 @@ echo json_encode(array_map('basename', array_keys(opcache_get_status()['scripts'
     });
   });
 
+  it('passes a mark by function in a file that nobody has met before', async () => {
+    writeFileSync(fpm.path('tides.php'), '<?php\nfunction tide(int $n): int\n{\n    return $n + 5;\n}\n');
+    writeFileSync(
+      fpm.path('harbour.php'),
+      `<?php
+if ($_GET['page'] === 'tide') {
+    require_once __DIR__ . '/tides.php';
+    echo tide(2);
+} else {
+    echo 'none';
+}
+`,
+    );
+    attached = await attachToPhp(runFolder(), fpm.pid);
+    const mark = attached.store.add({ place: { kind: 'function', name: 'tide' } }, undefined, 'count');
+    await attached.sync.send(mark);
+    for (let request = 0; request < 3; request += 1) {
+      expect(await fpm.get('/?page=none', 'harbour.php')).toBe('none');
+    }
+    expect(await fpm.get('/?page=tide', 'harbour.php')).toBe('7');
+    expect(await hits(mark)).toBe(1);
+  });
+
   it('does not take a mark of other requests for one that was passed by', async () => {
     attached = await attachToPhp(runFolder(), fpm.pid);
     const path = fpm.path('pages/fares.php');

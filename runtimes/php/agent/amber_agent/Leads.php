@@ -40,32 +40,24 @@ final class Leads
         if (isset(self::$handling[$path])) {
             return true;
         }
-        if (isset(self::$known[$path])) {
-            return isset(self::$needed[$path]) && !self::areAllThere();
-        }
-        // A new one may have a function that is marked by name.
-        return Plan::$current['functions'] !== [] || !self::areAllThere();
+        return (isset(self::$needed[$path]) || !isset(self::$known[$path])) && !self::areAllThere();
     }
 
-    /** Whether this request has included every file with marks, and none of them can come again: nothing leads to one then. */
+    /**
+     * Whether this request has included every file with marks, and none of them can come again: nothing leads to one then.
+     * Any that nobody has met yet may have a function that is marked by name.
+     */
     private static function areAllThere(): bool
     {
-        foreach (Plan::$current['files'] as $path => $marks) {
-            if ($marks !== [] && !self::isThere($path)) {
-                return false;
-            }
+        if (Plan::$current['functions'] !== []) {
+            return false;
         }
-        foreach (self::$called as $path => $_) {
-            if (!self::isThere($path)) {
+        foreach (Plan::$current['files'] as $path => $marks) {
+            if ($marks !== [] && !isset(self::$lasting[$path], Files::$spliced[Files::idOf($path)])) {
                 return false;
             }
         }
         return true;
-    }
-
-    private static function isThere(string $path): bool
-    {
-        return isset(self::$lasting[$path], Files::$spliced[Files::idOf($path)]);
     }
 
     /** Whether a file has a function that is marked by name. */
