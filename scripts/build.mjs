@@ -3,7 +3,6 @@ import { execFileSync } from 'node:child_process';
 import { chmodSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
-import { promisify } from 'node:util';
 import { build } from 'esbuild';
 
 const require = createRequire(import.meta.url);
@@ -36,15 +35,12 @@ const late = {
       namespace === 'late' ? { path, external: true } : { path, namespace: 'late' },
     );
     building.onLoad({ filter, namespace: 'late' }, ({ path }) => ({
-      contents: Object.entries(require(path))
-        .map(([name, { [promisify.custom]: promised }]) => {
-          const real = `require('${path}').${name}`;
-          const first = `exports.${name} = (...given) => ${real}(...given);`;
-          const own = `exports.${name}[P] = (...given) => ${real}[P](...given);`;
-          return promised ? `${first}\n${own}` : first;
-        })
-        .concat("const P = Symbol.for('nodejs.util.promisify.custom');")
-        .reverse()
+      // What is imported is asked for where it is used.
+      contents: Object.keys(require(path))
+        .map(
+          (name) =>
+            `Object.defineProperty(exports, '${name}', { enumerable: true, get: () => require('${path}').${name} });`,
+        )
         .join('\n'),
     }));
   },
