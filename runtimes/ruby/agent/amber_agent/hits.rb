@@ -50,8 +50,10 @@ module AmberAgent
     BATCH = 500
     MOST_WAITING = 20_000
     MOST_PLACES = MOST_WAITING * PLACES
-    # So many that wait let the serving thread come to its turn: one mark has told no more within its second.
+    # So many that wait let the serving thread come to its turn (one mark has told no more within its second), and again at
+    # each thousand more.
     CROWD = 12_000
+    AGAIN = 1_000
     # Bytes that may lie in the outbox before no more hits are put there.
     MOST_UNSENT = 4 * 1024 * 1024
     # Microseconds that a hit, or a line that was printed, may wait for others to go with it.
@@ -152,7 +154,7 @@ module AmberAgent
       @waker.wake if size == PLACES || size == BATCH * PLACES
       # The serving thread would get the interpreter 100 ms later at the earliest, when there is no more room. What is to be
       # raised in this thread waits until it is in the program's own code again.
-      Thread.handle_interrupt(Exception => :never) { Thread.pass } if (size % (CROWD * PLACES)).zero?
+      Thread.handle_interrupt(Exception => :never) { Thread.pass } if size >= CROWD * PLACES && (size % (AGAIN * PLACES)).zero?
     end
 
     # A hit of `mark` in this thread, with its values.
