@@ -1,7 +1,7 @@
 // php-fpm with opcache on, 4 workers behind nginx, and 8 clients that check what they are answered.
 import { spawn } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { Agent, request } from 'node:http';
+import { Agent, get } from 'node:http';
 import { join } from 'node:path';
 import { AMBER, freePort, pause } from '../faults/served.mjs';
 import { agentEnvironment } from '../programs.mjs';
@@ -10,10 +10,9 @@ const CLIENTS = 8;
 
 /**
  * @param write puts the program into a folder
- * @param php more settings of php-fpm, a line each
  * @param location how nginx finds the script, in its own words
  */
-export async function serveFpm({ name, write, php = '', location }) {
+export async function serveFpm({ name, write, location }) {
   const folder = mkdtempSync(`/tmp/amber-${name}-`);
   const port = await freePort();
   const work = join(folder, 'nginx');
@@ -38,7 +37,6 @@ pm.max_children = 4
 clear_env = no
 php_admin_value[opcache.enable] = 1
 php_admin_value[opcache.max_accelerated_files] = 10000
-${php}
 `,
   );
   writeFileSync(
@@ -71,16 +69,13 @@ fastcgi_pass unix:${folder}/fpm.sock; } } }`,
 const agent = new Agent({ keepAlive: true, maxSockets: CLIENTS });
 
 /** What a path of the service answers; '' when nobody does. */
-export function answered(port, path, method = 'GET', form = '') {
+export function answered(port, path) {
   return new Promise((done) => {
-    const headers = form ? { 'Content-Type': 'application/x-www-form-urlencoded' } : {};
-    request({ host: '127.0.0.1', port, path, agent, method, headers }, (response) => {
+    get({ host: '127.0.0.1', port, path, agent }, (response) => {
       let text = '';
       response.on('data', (part) => (text += part));
       response.on('end', () => done(text));
-    })
-      .on('error', () => done(''))
-      .end(form);
+    }).on('error', () => done(''));
   });
 }
 
@@ -115,7 +110,7 @@ export async function load(port, expected, seconds) {
 }
 
 /** Attaches with marks; `detach()` gives what was told. */
-export async function attached(pid, folder, marks) {
+async function attached(pid, folder, marks) {
   const amber = spawn(process.execPath, [AMBER, 'attach', String(pid), ...marks], {
     cwd: folder,
     stdio: ['pipe', 'pipe', 'inherit'],

@@ -20,8 +20,8 @@ module AmberAgent
     # Texts of members of lists that are kept, by the hash that the interpreter sees them by.
     MOST_TEXTS = 500
 
-    # A call: its number, its fiber and depth, by name the prints of its variables, those of them that may change by themselves, where it was
-    # told last, and what had been left out by then.
+    # A call: its number, its fiber and depth, by name the prints of its variables, those of them that may change by
+    # themselves, where it was told last, and what had been left out by then.
     Call = Struct.new(:number, :place, :prints, :loose, :standing, :left_out) do
       # Of variables that are not there any more nothing is kept.
       def keep(names)

@@ -11,7 +11,7 @@ module AmberAgent
   # shows (one with an `inspect` of its own) it is the text.
   module Prints
     # As deep as a text goes, and as many members of each container.
-    DEPTH = 3
+    DEPTH = Values::DEPTH
     MOST = 50
     # Bytes of a text that is kept as it is.
     LONGEST = 1_000

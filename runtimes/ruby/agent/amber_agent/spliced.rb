@@ -142,8 +142,10 @@ module AmberAgent
         passed =
           if mark.only_counts?
             'count'
+          elsif mark.only_tells?
+            'told(values)'
           else
-            mark.only_tells? ? 'told(values)' : 'passed(values)'
+            'passed(values)'
           end
         <<~RUBY
           def self.passed_#{name}(values = true)

@@ -40,17 +40,14 @@ module AmberAgent
 
       # `value` as text of at most about `limit` characters. Raises nothing but what ends a thread.
       def text_of(value, limit = SHORT)
-        text = text(value, limit, DEPTH, [])
-        text.length <= limit + 40 ? text : "#{text[0, limit]}…"
+        cut(text(value, limit, DEPTH, []), limit)
       rescue StandardError, SystemStackError, NotImplementedError => error
         "<#{type_name(value)} that cannot be shown: #{reason(error)}>"
       end
 
       # The same of an array. The block may give the text of a member, of so many characters and so deep.
-      def text_of_list(value, limit)
-        each = each_of(limit)
-        text = value.empty? ? '[]' : join(value.first(50), value.size, '[', ']', limit) { |item| yield(item, each, DEPTH - 1) || text(item, each, DEPTH - 1, [value]) }
-        text.length <= limit + 40 ? text : "#{text[0, limit]}…"
+      def text_of_list(value, limit, &member)
+        cut(sequence(value, '[', ']', limit, DEPTH, [value], &member), limit)
       end
 
       # What stands in the text of something else.
@@ -168,12 +165,15 @@ module AmberAgent
         "<inspect of #{type_name(value)} raised #{reason(error)}>"
       end
 
+      # The block may give the text of a member.
       def sequence(value, before, after, limit, depth, seen)
         return "#{before}#{after}" if value.empty?
         return "#{before}… #{grouped(value.size)}#{after}" if depth.zero?
 
         each = each_of(limit)
-        join(value.first(50), value.size, before, after, limit) { |item| text(item, each, depth - 1, seen) }
+        join(value.first(50), value.size, before, after, limit) do |item|
+          (yield(item, each, depth - 1) if block_given?) || text(item, each, depth - 1, seen)
+        end
       end
 
       def mapping(value, limit, depth, seen)
@@ -204,6 +204,10 @@ module AmberAgent
       def under(name, value, limit, depth, seen)
         name = name.name if name.is_a?(Symbol)
         Veil.current.hides?(name) ? Veil::HIDDEN : text(value, limit, depth, seen)
+      end
+
+      def cut(text, limit)
+        text.length <= limit + 40 ? text : "#{text[0, limit]}…"
       end
 
       # Characters of a member of something that has so many.
