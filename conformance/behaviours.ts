@@ -117,6 +117,31 @@ export const behaviours: readonly Behaviour[] = [
     expect(await answered(trial, '/round?n=10', 2)).toBe('45');
     await eventually(trial, mark, { hits: 2 });
   }),
+  behaviour(
+    'marks',
+    'a function on the line that stores it passes its marks when it is called',
+    async (trial) => {
+      const fee = trial.words.variable('fee');
+      const counter = await trial.mark('count', 'double', `when ${fee} > 0`);
+      expect(await trial.status(counter)).toMatchObject({
+        state: 'on',
+        line: trial.fixture.lineOf('double'),
+      });
+      await trial.mark('break', 'double', `when ${fee} == 8`);
+      expect(await trial.fixture.get('/double?n=4')).toBe('8');
+      const answer = trial.fixture.get('/double?n=8');
+      expect(await computed(trial, fee)).toBe('8');
+      expect(await answer).toBe('16');
+      await eventually(trial, counter, { hits: 2, errors: 0 });
+    },
+  ),
+  behaviour('marks', 'a function that is handed to a call is a part of its line', async (trial) => {
+    const counter = await trial.mark('count', 'least');
+    expect(await trial.fixture.get('/least?n=4')).toBe('4');
+    await eventually(trial, counter, { hits: 1 });
+    expect(await trial.fixture.get('/least?n=5')).toBe('5');
+    await eventually(trial, counter, { hits: 2 });
+  }),
   behaviour('marks', 'a counter counts every pass', async (trial) => {
     const mark = await trial.mark('count', 'leg');
     await trial.fixture.renew?.(trial.attached);

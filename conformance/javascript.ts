@@ -43,4 +43,10 @@ function inside(n) {
     return n;
   }
 }
+
+const double = (fee) => fee * 2;  // [double]
+
+function least(n) {
+  return [n * 3, n, n * 2].sort((fee, other) => fee - other)[0];  // [least]
+}
 `;

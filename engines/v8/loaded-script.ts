@@ -12,11 +12,20 @@ const COMPILED = /\.(?:[cm]?tsx?|jsx|vue|svelte)$/;
 const ADDRESSES = /\s*\/\/[#@] source(?:URL|MappingURL)=[^\n]*\s*$/;
 const LINE_END = /\r\n|[\n\r]/;
 
+/** What has been read from a text. */
+interface Read {
+  of: string;
+  value: Structure | undefined;
+  starts: number[];
+  /** By line, as people wrote it: offsets at which the bodies of functions begin that themselves begin there. */
+  oneLine?: ReadonlyMap<string, number[]>;
+}
+
 /** One script that a thread has loaded: its text without anything of ours, and how ours lies in it. */
 export class LoadedScript {
   /** Asked for at most once, before anything is put in. */
   #pristine: Promise<string> | undefined;
-  #structure: { of: string; value: Structure | undefined; starts: number[] } | undefined;
+  #structure: Read | undefined;
   #map: SourceMap | undefined | null = null;
   #names: { of: string; value: OriginalNames | undefined } | undefined;
   /** What the engine runs now; undefined while that is the pristine text. */
@@ -161,6 +170,39 @@ export class LoadedScript {
       this.#structure = { of: text, value: structureOf(text), starts: lineStarts(text) };
     }
     return this.#structure.value;
+  }
+
+  /**
+   * Offsets at which the bodies of functions begin on a line on which the functions themselves begin: of those that may run
+   * long after what is around them.
+   */
+  async oneLineFunctions(path: string, line: number): Promise<readonly number[]> {
+    await this.structure();
+    const read = this.#structure;
+    if (read !== undefined) {
+      read.oneLine ??= this.#oneLineFunctions(read);
+    }
+    return read?.oneLine?.get(`${path}:${line}`) ?? [];
+  }
+
+  #oneLineFunctions({ value, starts }: Read): Map<string, number[]> {
+    const found = new Map<string, number[]>();
+    for (const [start, { of, isKept, isOutermost }] of value?.openings ?? []) {
+      if (isKept || isOutermost) {
+        const [body, whole] = [start, of].map((offset) => this.placeOf(positionOf(offset, starts)));
+        const key = `${whole?.path}:${whole?.line}`;
+        if (key === `${body?.path}:${body?.line}`) {
+          found.set(key, [...(found.get(key) ?? []), start]);
+        }
+      }
+    }
+    return found;
+  }
+
+  /** The place in a source as people wrote it, of a place in the pristine text. */
+  placeOf(position: Position): { path: string; line: number } {
+    const original = this.map?.original(this.statementAt(position));
+    return { path: original?.path ?? this.path, line: original?.line ?? position.line + 1 };
   }
 
   /** Offsets in the pristine text at which its lines begin. */

@@ -22,6 +22,8 @@ const LONGEST_HEAD = 200;
 /** Places that may be passed over since their statements begin before the line that was asked for. */
 const MOST_BEFORE = 10;
 
+const WORD = /(?<![\p{ID_Continue}$.])[\p{ID_Start}_$][\p{ID_Continue}$]*/gu;
+
 const UNMAPPED =
   'the file was compiled in memory without a source map, so its lines are not known; "sourceMap": true in tsconfig.json has one made, and a function can be marked by its name';
 
@@ -68,7 +70,7 @@ export class Placement {
     for (const script of this.scripts.own) {
       const structure = await script.structure();
       const starts = await script.lineStarts();
-      for (const offset of structure?.openings ?? []) {
+      for (const offset of structure?.openings.keys() ?? []) {
         const at = await this.#at(mark, script, positionOf(offset, starts));
         if (at?.site?.start === offset && at.site.within !== undefined) {
           placed.push(at);
@@ -94,16 +96,42 @@ export class Placement {
       for (const at of wanted) {
         const found = await this.#atOrAfter(mark, script, at, line);
         // The engine may go on to code that is made from quite another line.
-        if (
-          found !== undefined &&
-          found.path === path &&
-          !placed.some((other) => isSamePlace(other, found))
-        ) {
-          placed.push(found);
+        if (found !== undefined && found.path === path) {
+          const all = await this.#onLine(found);
+          placed.push(...all.filter((each) => !placed.some((other) => isSamePlace(other, each))));
         }
       }
     }
     return placed.length > 0 ? onePerFunction(placed) : `there is no code at or after line ${line}`;
+  }
+
+  /**
+   * A statement, and the functions that are written on its line: when they run that has run, perhaps long ago. Of a mark that
+   * names what only they have, only these.
+   */
+  async #onLine(found: Placed): Promise<Placed[]> {
+    const { mark, script, path, line, site: around } = found;
+    const structure = await script.structure();
+    const starts = await script.lineStarts();
+    const inside: Placed[] = [];
+    for (const start of around === undefined ? [] : await script.oneLineFunctions(path, line)) {
+      const at = await this.#at(mark, script, positionOf(start, starts));
+      if (at?.site?.start === start && at.site.within !== around?.within) {
+        inside.push(at);
+      }
+    }
+    const functions = inside.flatMap(({ site }) => {
+      const opening = structure?.openings.get(site?.start ?? -1);
+      return opening === undefined ? [] : [opening];
+    });
+    const words = functions.length > 0 ? wordsOf(mark) : undefined;
+    const own = (structure?.names ?? []).filter(
+      ({ name, within }) => words?.has(name) && functions.some(({ of }) => of === within),
+    );
+    const sees = ({ site }: Placed, outer: number | undefined) =>
+      functions.some(({ of, end }) => of === outer && site && of <= site.start && site.end <= end);
+    const meant = inside.filter((each) => own.every(({ within }) => sees(each, within)));
+    return own.length > 0 && meant.length > 0 ? meant : [found, ...inside];
   }
 
   async #inFunctions(mark: Mark, asked: string): Promise<Placed[] | string> {
@@ -246,12 +274,17 @@ export class Placement {
       return [];
     }
     const starts = await script.lineStarts();
-    const places = structure.sites.map(({ start }) => placeOf(script, positionOf(start, starts)));
+    const places = structure.sites.map(({ start }) => script.placeOf(positionOf(start, starts)));
     const lines = places
       .filter((place) => place.path === path && place.line >= first && place.line <= last)
       .map(({ line }) => line);
     return [...new Set(lines)].sort((one, other) => one - other);
   }
+}
+
+/** The names of variables in a mark's expressions, and perhaps other words in them. */
+function wordsOf({ wanted, values }: Mark): Set<string> {
+  return new Set([wanted.condition, ...values].flatMap((text) => text.match(WORD) ?? []));
 }
 
 /** The first site at or after an offset at whose beginning the engine can stop. */
@@ -298,13 +331,7 @@ function codeFrom(text: string, starts: readonly number[], from: number, until: 
 }
 
 function placedAt(mark: Mark, script: LoadedScript, position: Position, site: Site | undefined): Placed {
-  return { mark, script, position, site, ...placeOf(script, position) };
-}
-
-/** The place in a source as people wrote it, of a place in the pristine text. */
-function placeOf(script: LoadedScript, position: Position): { path: string; line: number } {
-  const original = script.map?.original(script.statementAt(position));
-  return { path: original?.path ?? script.path, line: original?.line ?? position.line + 1 };
+  return { mark, script, position, site, ...script.placeOf(position) };
 }
 
 export function asLocation({ line, column }: Position): { lineNumber: number; columnNumber: number } {

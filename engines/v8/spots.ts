@@ -32,8 +32,15 @@ export function carry(
 ): void {
   for (const mark of spot.marks) {
     const place = placed.find((candidate) => candidate.mark === mark);
-    // Of several places the first one is told, unless another one costs more.
     const before = told.get(mark);
+    // What runs once is not told of where functions on its line run after it.
+    const runsOnce =
+      spot.site?.within === undefined &&
+      placed.some((candidate) => candidate.mark === mark && candidate.site?.within !== undefined);
+    if (runsOnce) {
+      continue;
+    }
+    // Of several places the first one is told, unless another one costs more.
     if (place !== undefined && (typeof before !== 'object' || route === 'engine')) {
       const extent = place.extent ? { extent: place.extent } : {};
       told.set(mark, { path: place.path, line: place.line, route, note, ...extent });

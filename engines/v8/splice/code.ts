@@ -40,8 +40,7 @@ function asExpression(code: string): string {
  * `debugger` does nothing while no client is there. A breakpoint alone costs what its condition costs.
  */
 export function codeOf(marks: readonly SplicedMark[], beforeValue: boolean): string {
-  const code = statementsOf(marks);
-  return beforeValue ? asExpression(code) : callNumber(marks) + code;
+  return beforeValue ? asExpression(statementsOf(marks, true)) : callNumber(marks) + statementsOf(marks);
 }
 
 /**
@@ -57,7 +56,7 @@ export function arrivingCode(piece: number, marks: readonly SplicedMark[], befor
         only.id,
         `if(${[only.condition && `(${only.condition})`, counts, testOf({ ...only, condition: '' })].filter(Boolean).join('&&')})debugger`,
       )
-    : `if(typeof ${HELPER}!=='undefined'&&${counts}){${callNumber(marks)}${statementsOf(marks)}}`;
+    : `if(typeof ${HELPER}!=='undefined'&&${counts}){${beforeValue ? '' : callNumber(marks)}${statementsOf(marks, beforeValue)}}`;
   return beforeValue ? asExpression(code) : code;
 }
 
@@ -69,7 +68,7 @@ const CONDITION_URL = 'amber:condition';
  * done with when it has been computed, and it is true where a breakpoint is hit.
  */
 export function conditionOf(stop: number, marks: readonly SplicedMark[]): string {
-  const others = marks.filter(({ kind }) => kind !== 'break').map(quietCode);
+  const others = marks.filter(({ kind }) => kind !== 'break').map((mark) => quietCode(mark));
   const tests = marks
     .filter(({ kind }) => kind === 'break')
     .map((mark) => {
@@ -98,15 +97,20 @@ function callNumber(marks: readonly SplicedMark[]): string {
     : '';
 }
 
-function followCode(id: number, { name, variables }: NonNullable<SplicedMark['followed']>): string {
-  const call = `typeof ${CALL}==='undefined'?0:${CALL}`;
+/** @param isAll whether the call is over with it, so that nothing else need know its number */
+function followCode(
+  id: number,
+  { name, variables, opens }: NonNullable<SplicedMark['followed']>,
+  isAll: boolean,
+): string {
+  const call = opens && isAll ? `${HELPER}.call()` : `typeof ${CALL}==='undefined'?0:${CALL}`;
   const values = variables.map(({ name: written, code }) => (written === code ? code : `${written}:${code}`));
   return `if(${HELPER}.wants(${id}))${HELPER}.follow(${id},${call},${JSON.stringify(name)},{${values.join(',')}})`;
 }
 
-function statementsOf(marks: readonly SplicedMark[]): string {
+function statementsOf(marks: readonly SplicedMark[], beforeValue = false): string {
   const breaks = marks.filter(({ kind }) => kind === 'break');
-  const others = marks.filter(({ kind }) => kind !== 'break').map(quietCode);
+  const others = marks.filter(({ kind }) => kind !== 'break').map((mark) => quietCode(mark, beforeValue));
   const [only, second] = breaks;
   if (only === undefined) {
     return others.join('');
@@ -158,11 +162,14 @@ function requestTest(id: number, requests: SplicedMark['requests']): string {
   return { all: '', some: `${HELPER}.mine(${id})`, first: `${HELPER}.first(${id})` }[requests];
 }
 
-function quietCode({ id, kind, condition, values, requests, followed }: SplicedMark): string {
+function quietCode(
+  { id, kind, condition, values, requests, followed }: SplicedMark,
+  beforeValue = false,
+): string {
   const isLog = kind === 'log';
   const wanted = values.map((expression) => `(${expression})`);
   const call = followed
-    ? followCode(id, followed)
+    ? followCode(id, followed, beforeValue)
     : isLog
       ? `if(${HELPER}.wants(${id}))${HELPER}.log(${[id, ...wanted].join(',')})`
       : `${HELPER}.count(${id})`;

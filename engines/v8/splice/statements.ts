@@ -23,8 +23,19 @@ export interface Structure {
   names: DeclaredName[];
   /** By function: what it names of its own object (members.ts). */
   members: ReadonlyMap<number, readonly string[]>;
-  /** Offsets of the statements with which the bodies of functions begin, named or not. */
-  openings: ReadonlySet<number>;
+  /** By the offsets of the statements or results with which the bodies of functions begin, named or not. */
+  openings: ReadonlyMap<number, Opening>;
+}
+
+/** Where the body of a function begins. */
+export interface Opening {
+  /** Offsets of the function itself. */
+  of: number;
+  end: number;
+  /** Whether it is stored or given back, and so may run long after the code around it; not of one that is only passed on. */
+  isKept: boolean;
+  /** Whether the code around it is the top level of a file, which runs once. */
+  isOutermost: boolean;
 }
 
 const OPTIONS: Options = {
@@ -57,6 +68,9 @@ const SINGLE = new Set([
   'DoWhileStatement',
   'WithStatement',
 ]);
+
+/** Parents that run a function, or hand it to somebody who does. */
+const CALLS = new Set(['CallExpression', 'NewExpression']);
 
 /** The syntax tree of a source; undefined when it is not JavaScript that we can read. */
 export function treeOf(source: string): AnyNode | undefined {
@@ -111,7 +125,7 @@ function contains(node: AnyNode, types: ReadonlySet<string>): boolean {
 }
 
 function collect(program: AnyNode): Structure {
-  const openings = new Set<number>();
+  const openings = new Map<number, Opening>();
   const structure: Found = {
     sites: [],
     functions: [],
@@ -131,7 +145,7 @@ interface Surroundings {
 }
 
 interface Found extends Structure {
-  openings: Set<number>;
+  openings: Map<number, Opening>;
 }
 
 function visit(node: AnyNode, around: Surroundings, parent: AnyNode | undefined, into: Found): void {
@@ -193,7 +207,7 @@ function isInList(node: AnyNode, parent: AnyNode | undefined): boolean {
 
 function addFunction(
   node: AnyNode,
-  { owner }: Surroundings,
+  { owner, within }: Surroundings,
   parent: AnyNode | undefined,
   { functions, openings }: Found,
 ): void {
@@ -203,7 +217,12 @@ function addFunction(
     (statement) => !PASSED_OVER.has(statement.type) && statement.directive === undefined,
   );
   if (first !== undefined) {
-    openings.add(first.start);
+    openings.set(first.start, {
+      of: node.start,
+      end: node.end,
+      isKept: !CALLS.has(parent?.type ?? ''),
+      isOutermost: within === undefined,
+    });
   }
   const name = nameOf(node.id) || nameOfHolder(parent);
   if (name === '') {

@@ -14,7 +14,7 @@ function printed(n) {
   return n;
 }
 
-const ROUTES = { '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/named': named, '/late': late, '/printed': printed };
+const ROUTES = { '/double': double, '/least': least, '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/named': named, '/late': late, '/printed': printed };
 const server = createServer((request, response) => {
   const { pathname, searchParams } = new URL(request.url, 'http://localhost');
   response.end(String(ROUTES[pathname](Number(searchParams.get('n')))));

@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { z } from 'zod';
+import type { Mark } from '../../../src/core/marks/store.js';
 import { type Attached, useRunFolder, whereIs } from '../../../test/support/attached.js';
 import { HitCollector } from '../../../test/support/hits.js';
 import { lineOf, NodeProgram } from '../../../test/support/node.js';
@@ -42,6 +43,14 @@ function branch(n) {
   }
   return n;
 }
+const plus = (one) => (two) => one + two;
+const fees = { double: function (fee) { return fee * 2; }, least: (all) => all.sort((one, two) => one - two)[0] };
+const onTurn = (listener) => { onTurn.listener = listener; };
+onTurn((fee) => fees.double(fee));
+function made(factor) {
+  const times = (fee) => fee * factor;
+  return times;
+}
 function empty() {}
 function* count(n) {
   for (let i = 0; i < n; i++) {
@@ -58,6 +67,7 @@ const commands = {
   quote: (n) => desk.quote(n),
   price: (n) => JSON.stringify(price(n)),
   branch,
+  oneLine: (n) => [plus(n)(1), onTurn.listener(n), fees.least([n, 3, 1, 2]), made(2)(n)].join(),
   count: (n) => [...count(n)].join(),
   // An async function that has ended counts as running until it is collected.
   collect: () => { globalThis.gc(); return 'done'; },
@@ -121,6 +131,22 @@ describe.each([
     expect(after.at).toBe(`quote:${at('for (let i = 0; i < n')}`);
     await after.stop.resume();
     expect(await program.line('quote 4')).toBe('quote 4 -> 18');
+  });
+
+  it('has functions that stand on one line pass its marks when they are called', async () => {
+    const collector = new HitCollector(attached);
+    const counted = ['const plus =', 'const fees =', 'onTurn((fee)', 'const times ='];
+    const counters: Mark[] = [];
+    for (const part of counted) {
+      counters.push(await collector.set('count', `${file}:${at(part)}`, program.file));
+    }
+    const named = await collector.set('log', `${file}:${at('const times =')} "{fee} {factor}"`, program.file);
+    expect(await program.ask('oneLine 4')).toBe('oneLine 4 -> 5,8,1,8');
+    expect((await collector.until(1)).map((hit) => hit.text ?? hit.error)).toEqual(['4 2']);
+    const statuses = await Promise.all([...counters, named].map((mark) => collector.status(mark)));
+    // Both of `plus`; `double` and `least`, and nothing of the sort; the listener; where `times` is made, and `times`.
+    expect(statuses.map(({ hits }) => hits)).toEqual([2, 2, 1, 2, 1]);
+    expect(statuses.map(({ route }) => route)).toEqual(Array(5).fill('spliced'));
   });
 
   it('works in every kind of place a line can begin, and changes no result', async () => {

@@ -12,7 +12,7 @@ async function late(n) {
   return arrives(n);
 }
 
-const ROUTES = { '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/named': named, '/late': late };
+const ROUTES = { '/double': double, '/least': least, '/quote': quote, '/round': roundTrip, '/caught': caught, '/inside': inside, '/named': named, '/late': late };
 document.getElementById('ask').addEventListener('ask', ({ detail: { path, answer } }) => {
   const { pathname, searchParams } = new URL(path, location.href);
   answer(ROUTES[pathname](Number(searchParams.get('n'))));

@@ -213,6 +213,39 @@ echo $total;
   });
 });
 
+describePhp('functions on one line', ['cli'], () => {
+  const SOURCE = [
+    '<?php',
+    'function low($n) { return $n - 1; }',
+    '$plus = fn($one) => fn($two) => $one + $two;',
+    '$least = function (array $all) { usort($all, fn($one, $two) => $one - $two); return $all[0]; };',
+    '$app->get("/berths", fn($request) => $request);',
+    'class Desk { function quote($n) { $times = fn($fee) => $fee * $n; return array_map(fn($one) => $one, [$n]); } }',
+  ].join('\n');
+  const CLASSES = ['Cursor', 'Expressions', 'Declarations', 'Rewriter', 'Outline'];
+  const agent = resolve(__dirname, '..', 'agent', 'amber_agent');
+
+  it.each([
+    [2, [], ['s in low']],
+    [3, [], ['s in ', 'a in {closure}', 'a in {closure}']],
+    [3, ['$two > 1'], ['a in {closure}']],
+    [4, [], ['s in ', 's in {closure}']],
+    [5, [], ['s in ', 'a in {closure}']],
+    [5, ['"{$request->id}"'], ['a in {closure}']],
+    [6, [], ['s in Desk::quote', 'a in {closure}']],
+    [6, ['$this->request'], ['s in Desk::quote', 'a in {closure}']],
+  ] as const)('line %i with %j has its points', (line, expressions, expected) => {
+    const script = `
+      ${CLASSES.map((name) => `require '${agent}/${name}.php';`).join(' ')}
+      [$source, $line, $expressions] = json_decode(stream_get_contents(STDIN), true);
+      $outline = AmberLantern\\Rewriter::outline($source);
+      echo json_encode(array_map(
+        fn($point) => $outline->points[$point][0] . ' in ' . $outline->functionAt($point), $outline->pointsFor($line, $expressions)));`;
+    const input = JSON.stringify([SOURCE, line, expressions]);
+    expect(JSON.parse(execFileSync('php', ['-r', script], { input, encoding: 'utf8' }))).toEqual(expected);
+  });
+});
+
 describePhp('real files', ['cli'], () => {
   it('of a template engine and of our own compile with everything in them, on the same lines', () => {
     const folders = ['/usr/share/php/Twig', resolve(__dirname, '..', 'agent')];

@@ -67,7 +67,15 @@ function printed($n)
     return $n;
 }
 
-$routes = ['/quote' => 'quote', '/round' => 'round_trip', '/caught' => 'caught', '/inside' => 'inside', '/named' => 'named', '/late' => 'late', '/printed' => 'printed'];
+$double = fn($fee) => $fee * 2;  // [double]
+
+function least($n)
+{
+    $fees = array_map(fn($fee) => $fee * $n, [3, 1, 2]);  // [least]
+    return min($fees);
+}
+
+$routes = ['/double' => $double, '/least' => 'least', '/quote' => 'quote', '/round' => 'round_trip', '/caught' => 'caught', '/inside' => 'inside', '/named' => 'named', '/late' => 'late', '/printed' => 'printed'];
 $answer = $routes[parse_url($_SERVER['REQUEST_URI'], PHP_URL_PATH)]((int) $_GET['n']);
 echo $answer;
 `;

@@ -22,6 +22,8 @@ async def tide():
 def waves(n):
     for one in range(n):
         yield one
+def low(n): return n - 1
+picks = [lambda one: lambda two: one + two, sorted([low(5), 1], key=lambda n: -n)]
 loaded = Boat().load([1, 2])
 `;
 const APP = `
@@ -37,11 +39,11 @@ for line in sys.stdin:
     if line == 'end\\n':
         break
     import shapes
-    print(shapes.Boat().load([3, 1, 2]), shapes.Boat().pick(4), asyncio.run(shapes.tide()), list(shapes.waves(2)), flush=True)
+    print(shapes.Boat().load([3, 1, 2]), shapes.Boat().pick(4), shapes.picks[0](2)(1), shapes.low(3), asyncio.run(shapes.tide()), list(shapes.waves(2)), flush=True)
 print('same filters', filters == warnings.filters, flush=True)
 `;
 const at = (text: string) => `shapes.py:${lineOf(SHAPES, text)}`;
-const ANSWER = '[3, 2, 1] 5 1 [0, 1]';
+const ANSWER = '[3, 2, 1] 5 3 2 1 [0, 1]';
 
 describe.each(typicalPythons())('marks in every shape of code, on Python $version', ({ path }) => {
   const runFolder = useRunFolder();
@@ -88,14 +90,21 @@ describe.each(typicalPythons())('marks in every shape of code, on Python $versio
   it('reach what is called again of a module that has run, and say what will not run again', async () => {
     expect(await program.ask('go')).toBe(ANSWER);
     const statuses = await setAll();
-    const oneLine = await collector.set('count', at('pick = lambda'), file);
+    const counters = ['pick = lambda', 'def low', 'picks = ['].map((part) =>
+      collector.set('count', at(part), file),
+    );
+    const named = collector.set('log', `${at('picks = [')} "{one} {two}"`, file);
+    const oneLine = [...(await Promise.all(counters)), await named];
     expect(await program.ask('go')).toBe(ANSWER);
-    await collector.until(called.length);
-    expect(text()).toEqual(called);
+    await collector.until(called.length + 1);
+    expect(text().sort()).toEqual([...called, '2 1'].sort());
     const past = { state: 'waiting', note: 'this line has run already and nothing will run it again' };
     const on = { state: 'on', route: 'spliced' };
     expect(await statuses()).toMatchObject([past, past, on, on, on, on, past, past, past]);
-    expect(collector.attached.sync.status(oneLine)).toMatchObject(past);
+    // Of the last line both lambdas are called, and the sort ran when the module did; only the inner one has both names.
+    const hits = await Promise.all(oneLine.map((mark) => collector.status(mark)));
+    expect(hits.map((status) => status.hits)).toEqual([1, 1, 2, 1]);
+    expect(hits).toMatchObject([on, on, on, on]);
   });
 
   it('leave the program’s warnings alone', async () => {

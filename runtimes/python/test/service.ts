@@ -49,7 +49,12 @@ def printed(n):
     print("on deck %d" % n, flush=True)
     return n
 
-ROUTES = {"/quote": quote, "/round": round_trip, "/caught": caught, "/inside": inside, "/named": named, "/late": late, "/printed": printed}
+double = lambda fee: fee * 2  # [double]
+
+def least(n):
+    return sorted([n * 3, n, n * 2], key=lambda fee: fee)[0]  # [least]
+
+ROUTES = {"/double": double, "/least": least, "/quote": quote, "/round": round_trip, "/caught": caught, "/inside": inside, "/named": named, "/late": late, "/printed": printed}
 
 class Handler(BaseHTTPRequestHandler):
     protocol_version = "HTTP/1.1"

@@ -40,6 +40,13 @@ class Boat
   end
 end
 
+SCALE = ->(n) { [n, n].map { |one| one * 2 }.sum }
+PLUS = ->(one) { ->(two) { one + two } }
+def scaled(n)
+  by = ->(fee) { SCALE.(fee) + n }
+  by.(n) + [1, 2].map { |one| by.(one) }.first
+end
+
 module Louder
   refine String do
     def shout
@@ -77,11 +84,11 @@ while gets
     two
   end
   answer = [boat.load([1, 2]), boat.drift(1), Boat.build(5), boat.guarded('x'), boat.each_one.to_a,
-            'low'.shout, boat.generated(2), nameless(2), render([1, 2]), inside, fiber.resume, fiber.resume]
+            'low'.shout, boat.generated(2), scaled(1) + PLUS.(1).(2), nameless(2), render([1, 2]), inside, fiber.resume, fiber.resume]
   puts answer.inspect
 end
 `;
-const ANSWER = '[[2, 1], 1, [5], -1, [0, 1], "LOW!", 5, 6, 7, 5, 1, 2]';
+const ANSWER = '[[2, 1], 1, [5], -1, [0, 1], "LOW!", 5, 13, 6, 7, 5, 1, 2]';
 
 describeRuby('marks in every shape of Ruby code', ['erb'], () => {
   const runFolder = useRunFolder();
@@ -112,13 +119,20 @@ describeRuby('marks in every shape of Ruby code', ['erb'], () => {
     for (const [at, told] of places) {
       await collector.set('log', `app.rb:${at} "${told}"`, program.file);
     }
+    const oneLine = ['SCALE = ->', 'PLUS = ->', 'by = ->', 'by.(n)'].map((part) =>
+      collector.set('count', `app.rb:${line(part)}`, program.file),
+    );
+    const counters = await Promise.all(oneLine);
     const template = `${program.folder}/page.erb`;
     await collector.set('log', `page.erb:3 "{item}"`, template);
-    expect(attached.store.all.map((mark) => attached.sync.status(mark).state)).toEqual(Array(10).fill('on'));
+    expect(attached.store.all.map((mark) => attached.sync.status(mark).state)).toEqual(Array(14).fill('on'));
     expect(await program.ask('go')).toBe(ANSWER);
     const texts = (await collector.until(14)).map((hit) => hit.text ?? hit.error ?? '');
     const expected = ['1 3', '2 3', 'drift [1]', '5', '5 3', 'x ArgumentError', 'Boat', '0', '1', 'LOW low'];
     expect(texts.sort()).toEqual([...expected, '1', '2', '4', 'true'].sort());
+    // A lambda of a file and of a class runs apart from its line, one of a method is a pass more; blocks of calls are parts.
+    const statuses = await Promise.all(counters.map((mark) => collector.status(mark)));
+    expect(statuses.map(({ hits }) => hits)).toEqual([3, 2, 4, 1]);
     await attached.session.detach();
     expect(await program.ask('again')).toBe(ANSWER);
   });

@@ -54,7 +54,17 @@ def printed(n)
   n
 end
 
-ROUTES = { '/quote' => :quote, '/round' => :round_trip, '/caught' => :caught, '/inside' => :inside, '/named' => :named, '/late' => :late, '/printed' => :printed }.freeze
+DOUBLE = ->(fee) { fee * 2 }  # [double]
+
+def double(n)
+  DOUBLE.call(n)
+end
+
+def least(n)
+  [n * 3, n, n * 2].sort_by { |fee| fee }.first  # [least]
+end
+
+ROUTES = { '/double' => :double, '/least' => :least, '/quote' => :quote, '/round' => :round_trip, '/caught' => :caught, '/inside' => :inside, '/named' => :named, '/late' => :late, '/printed' => :printed }.freeze
 $stdout.sync = true
 server = WEBrick::HTTPServer.new(Port: 0, BindAddress: '127.0.0.1', AccessLog: [], Logger: WEBrick::Log.new(File::NULL))
 server.mount_proc('/') do |request, response|

@@ -35,7 +35,7 @@ class Trial {
     const { sites, names, openings } = structureOf(this.source) ?? {
       sites: [],
       names: [],
-      openings: new Set(),
+      openings: new Map(),
     };
     const within = sites.filter((site) => site.kind === 'statement' && site.within !== undefined);
     const followed = within.filter((site, index) => index % this.every === 0 || openings.has(site.start));

@@ -68,7 +68,7 @@ it('knows where functions begin and end', () => {
   const [book, inner] = structure?.functions ?? [];
   expect([book?.name, book?.line, book?.lastLine]).toEqual(['book', 1, 19]);
   expect([inner?.name, inner?.line, inner?.lastLine]).toEqual(['inner', 14, 17]);
-  expect([...(structure?.openings ?? [])].map((start) => SOURCE.slice(start, start + 9))).toEqual([
+  expect([...(structure?.openings.keys() ?? [])].map((start) => SOURCE.slice(start, start + 9))).toEqual([
     'const not',
     'const twi',
   ]);

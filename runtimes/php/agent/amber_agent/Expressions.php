@@ -28,9 +28,16 @@ abstract class Expressions extends Cursor
     /** From `class`, `interface`, `trait` or `enum` to the end of its body. */
     abstract protected function classDeclaration(string $name): void;
 
+    /** Whether the innermost brackets around what is read here hold the arguments of a call. */
+    private bool $areArguments = false;
+    /** @var list<string> parameters of the functions around what is read here, as far as it sees them */
+    private array $seen = [];
+
     /** Over a pair of brackets and what is in it. */
     protected function brackets(): void
     {
+        $outer = $this->areArguments;
+        $this->areArguments = $this->token()->text === '(' && $this->isCalled($this->previous());
         $this->at += 1;
         for (;;) {
             $this->expression(0);
@@ -40,6 +47,59 @@ abstract class Expressions extends Cursor
             $this->at += 1;
         }
         $this->at += 1;
+        $this->areArguments = $outer;
+    }
+
+    /** Whether brackets behind a token call what ends with it. */
+    private function isCalled(\PhpToken $token): bool
+    {
+        $names = [T_STRING, T_VARIABLE, T_NAME_QUALIFIED, T_NAME_FULLY_QUALIFIED, T_NAME_RELATIVE, T_STATIC];
+        return in_array($token->id, $names, true) || isset(self::CLOSING[$token->text]);
+    }
+
+    /** A function in an expression, and whether it runs apart from the statement that it stands in. */
+    private function innerFunction(): void
+    {
+        $first = count($this->outline->points);
+        $around = $this->seen;
+        $own = $this->parameters($this->at);
+        $this->seen = [...($this->token()->id === T_FN ? $around : []), ...$own];
+        $isApart = !$this->areArguments || $this->function < 0;
+        $line = $this->token()->line;
+        $outer = $this->areArguments;
+        $this->areArguments = false;
+        if ($this->token()->id === T_FN) {
+            $this->arrowFunction();
+        } else {
+            $this->at += 1;
+            if ($this->token()->text === '&') {
+                $this->at += 1;
+            }
+            $this->functionRest('{closure}');
+        }
+        $this->areArguments = $outer;
+        if ($isApart) {
+            $this->outline->addApart($first, $line, [$own, $this->seen]);
+        }
+        $this->seen = $around;
+    }
+
+    /** The names of the parameters of the function that begins at a token, and of what it takes from around it. @return list<string> */
+    private function parameters(int $from): array
+    {
+        $names = [];
+        $depth = 0;
+        for ($at = $from + 1; $at < count($this->tokens); $at += 1) {
+            $token = $this->tokens[$at];
+            if ($depth === 0 && ($token->text === '{' || $token->id === T_DOUBLE_ARROW)) {
+                break;
+            }
+            $depth += $token->text === '(' ? 1 : ($token->text === ')' ? -1 : 0);
+            if ($token->id === T_VARIABLE) {
+                $names[] = $token->text;
+            }
+        }
+        return $names;
     }
 
     /**
@@ -76,18 +136,15 @@ abstract class Expressions extends Cursor
     {
         if (isset(self::OPENING[$token->text]) || $token->id === T_CURLY_OPEN || $token->id === T_ATTRIBUTE) {
             $this->brackets();
-        } elseif ($token->id === T_FUNCTION) {
-            $this->at += 1;
-            if ($this->token()->text === '&') {
-                $this->at += 1;
-            }
-            $this->functionRest('{closure}');
-        } elseif ($token->id === T_FN) {
-            $this->arrowFunction();
+        } elseif ($token->id === T_FUNCTION || $token->id === T_FN) {
+            $this->innerFunction();
         } elseif ($token->id === T_MATCH) {
             $this->matchExpression();
         } elseif ($token->id === T_CLASS && $this->previous()->id !== T_DOUBLE_COLON) {
+            $outer = $this->areArguments;
+            $this->areArguments = false;
             $this->classDeclaration('class@anonymous');
+            $this->areArguments = $outer;
         } elseif (in_array($token->id, self::INCLUDES, true)) {
             $this->includeExpression();
         } else {

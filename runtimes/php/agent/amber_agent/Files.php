@@ -328,8 +328,8 @@ final class Files
         Start::need('Expression');
         $marks = [];
         foreach ($wanted as $mark) {
-            $point = $outline->pointFor($mark['line']);
-            if ($point >= 0 && Expression::troubleOf($mark) === '') {
+            $expressions = [$mark['condition'], ...$mark['values'] ?? []];
+            foreach (Expression::troubleOf($mark) === '' ? $outline->pointsFor($mark['line'], $expressions) : [] as $point) {
                 $marks[$point][] = $mark;
             }
         }

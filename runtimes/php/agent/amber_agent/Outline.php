@@ -20,6 +20,12 @@ final class Outline
     public array $points = [];
     /** @var list<array{string, int, int}> name, first line, last line */
     public array $functions = [];
+    /**
+     * By line: the first points of functions that stand on a statement's line, with their parameters, and all that they see of
+     * the parameters of functions around them.
+     * @var array<int, array<int, array{list<string>, list<string>}>>
+     */
+    public array $apart = [];
     /** @var list<array{int, int, list<string>}> first line, last line, and the classes that are caught */
     public array $tries = [];
     /** @var list<string> what stands before code that is to be as in this namespace: its name and imports */
@@ -97,6 +103,25 @@ final class Outline
         $this->functions[$function][2] = $line;
     }
 
+    /**
+     * A function has been read that runs apart from the statement around it.
+     * @param int $first the first point that was found in it
+     * @param int $line where it begins
+     * @param array{list<string>, list<string>} $names its parameters, and all that it sees
+     */
+    public function addApart(int $first, int $line, array $names): void
+    {
+        for ($point = $first; $point < count($this->points); $point += 1) {
+            [$kind, $on] = $this->points[$point];
+            if ($kind !== 'f' && $kind !== 'x') {
+                if ($on === $line && $this->pointOn($line) < $point) {
+                    $this->apart[$line][$point] = $names;
+                }
+                return;
+            }
+        }
+    }
+
     /** The first point of a line that can take a mark; -1 where there is none. */
     public function pointOn(int $line): int
     {
@@ -129,6 +154,25 @@ final class Outline
             }
         }
         return -1;
+    }
+
+    /**
+     * All points that a mark on a line has: that of the statement, and the first of each function that stands on the statement's
+     * line and runs apart from it. Where only functions have what the mark's expressions name, none but theirs.
+     * @param list<string> $expressions
+     * @return list<int>
+     */
+    public function pointsFor(int $line, array $expressions): array
+    {
+        $first = $this->pointFor($line);
+        $on = $first < 0 ? [] : $this->apart[$this->points[$first][1]] ?? [];
+        if ($on === []) {
+            return $first < 0 ? [] : [$first];
+        }
+        preg_match_all('/(?<![\w>:\\\\])\$[a-zA-Z_\x80-\xff][\w\x80-\xff]*/', implode(' ', $expressions), $words);
+        $named = array_intersect($words[0], array_merge(...array_column($on, 0)));
+        $meant = array_filter($on, static fn(array $names): bool => array_diff($named, $names[1]) === []);
+        return $named !== [] && $meant !== [] ? array_keys($meant) : array_values(array_unique([$first, ...array_keys($on)]));
     }
 
     /** The first point of each function that is so called: `price`, `Slip::total`, `Slip.total`, with or without namespace. @return list<int> */

@@ -163,6 +163,7 @@ class FileBinding:
             mark.line = place.line
             mark.note = place.note
             mark.opens = place.line in source.lines.openings
+            mark.has_lambdas = place.line in source.lines.inner_lambdas
             placed.append(mark)
         followed = [mark for mark in placed if mark.kind == "follow"]
         effects = source.effects([mark.line for mark in followed]) if followed else None
@@ -221,7 +222,8 @@ class FileBinding:
     def _reach_old_code(self, placed: list, source: Source, live: Live) -> tuple:
         by_code: dict = {}
         for mark in placed:
-            by_code.setdefault(source.code_at(mark.line), []).append(mark)
+            for key in source.codes_at(mark.line):
+                by_code.setdefault(key, []).append(mark)
         self._constants.restore()
         watched: dict = {}
         traced: list = []
@@ -249,9 +251,9 @@ class FileBinding:
                     self._reach_frame(ident, frame, left, source, watched, traced)
                 else:
                     self._reach_inner(frame.f_code, known[0], key, left, source, watched)
-            for mark in marks:
-                if not mark.bound and not mark.reason:
-                    mark.reason = RUN_AGAIN if cells.is_name(self.path) else PAST
+        for mark in placed:
+            if not mark.bound and not mark.reason:
+                mark.reason = RUN_AGAIN if cells.is_name(self.path) else PAST
         if any(id(code) not in self._known for code in live.codes()):
             self._reach_stale(placed, live, watched)
         return watched, traced

@@ -26,6 +26,7 @@ MOST_CALLS = 2_000
 # Characters of a value that are compared and told.
 WIDTH = 200
 _MODULE = "<module>"
+_LAMBDA = "<lambda>"
 _NOTHING = object()
 # The names of the usual types, as JSON.
 _TYPES = {kind: quoted(kind.__name__) for kind in (int, str, bool, float, list, dict, tuple, set, type(None))}
@@ -87,7 +88,8 @@ class Followed:
         # As Limits.allow has it, without the call.
         if now >= limits.ends:
             limits.begin(now)
-        call = None if mark.opens else self._calls.get(id(frame))
+        opens = mark.opens or mark.has_lambdas and frame.f_code.co_name == _LAMBDA
+        call = None if opens else self._calls.get(id(frame))
         if limits.told >= limits.until or len(hits.queue) >= MOST_WAITING:
             hits.leave_out(mark)
             if call is not None:

@@ -83,6 +83,8 @@ class Mark:
         self.reason = ""
         # Whether it stands on the first statement of a function: every call passes it once, before all others.
         self.opens = False
+        # Whether lambdas stand on its line, of each of which a pass is a call.
+        self.has_lambdas = False
         # What may have changed between the lines of its file that are followed.
         self.effects = None
         # By the line before: what may have changed since.
@@ -100,7 +102,7 @@ class Mark:
         """The same mark in another place, with the same number and the same counts."""
         twin = copy.copy(self)
         twin.path, twin.asked_line, twin.line = path, line, line
-        twin.live, twin.bound, twin.opens = False, False, False
+        twin.live, twin.bound, twin.opens, twin.has_lambdas = False, False, False, False
         twin.route = twin.note = twin.reason = ""
         return twin
 

@@ -29,12 +29,16 @@ class Source:
         # path in the tree of code -> code
         self.codes = {key: code for key, code, _same in twins(self.plain, self.plain)}
         self._by_line: dict = {}
+        # line -> the paths of the lambdas that stand on the line of a statement
+        self._lambdas: dict = {}
         for key, code in self.codes.items():
             for line in own_lines(code):
                 # Inner code comes later and owns its lines; but a line where a statement begins is the statement's,
                 # whatever lambdas and comprehensions are in it.
                 if not _is_expression(code) or line in self.lines.lambdas:
                     self._by_line[line] = key
+                if line in self.lines.inner_lambdas and code.co_name == "<lambda>":
+                    self._lambdas.setdefault(line, []).append(key)
 
     def gives(self, name: str) -> bool:
         """Whether the module itself gives a name to something. Read when it is asked for the first time."""
@@ -63,6 +67,10 @@ class Source:
     def code_at(self, line: int) -> tuple:
         """The path of the innermost code object that `line` belongs to."""
         return self._by_line.get(line, ())
+
+    def codes_at(self, line: int) -> list:
+        """The same, and those of the lambdas on the line."""
+        return [self.code_at(line)] + self._lambdas.get(line, [])
 
 
 def _names_of(tree: ast.Module) -> set:

@@ -5,7 +5,7 @@
     except RecursionError: pass
     except Exception: PROBE.err(3)
 
-Before the body of a lambda on a line of its own it is `PROBE.hit(3, False) or BODY`.
+Before the body of a lambda it is `PROBE.hit(3, False) or BODY`.
 The statement has the line number of the one it precedes. PROBE and Exception are placeholders in the source
 tree, replaced in the constants of the compiled code, so no name is added to the program. A logpoint's values
 are arguments of a function of its own, a counter is one call into C.
@@ -20,7 +20,7 @@ from types import CodeType
 from . import quiet
 from .carried import NAME as REQUEST, request_asked, request_shown
 from .codes import inner_codes
-from .lines import first_line, is_code, lambdas_on_lines
+from .lines import first_inside, first_line, is_code, lambdas_in_lines, lambdas_on_lines, meant
 from .marks import Mark, Probe
 
 _PROBE = "\0amber probe\0"
@@ -121,10 +121,18 @@ def _compile(source: bytes, filename: str, marks: list, flags: int, part: Part) 
     by_line: dict = {}
     for mark in marks:
         by_line.setdefault(mark.line, []).append(mark)
-    _Inserter(by_line, part is not None and part.is_shown).visit(tree)
-    for line, node in lambdas_on_lines(tree).items():
+    alone, inner = lambdas_on_lines(tree), lambdas_in_lines(tree)
+    for line, lambdas in inner.items():
+        for mark in by_line.get(line, ()):
+            for one in meant([mark.condition] + mark.values, lambdas) or lambdas:
+                one.node.body = _probe_before(one.node.body, mark)
+    for line, lambdas in inner.items():
         if line in by_line:
-            node.body = _probe_before(node.body, by_line.pop(line))
+            by_line[line] = [mark for mark in by_line[line] if not meant([mark.condition] + mark.values, lambdas)]
+    _Inserter(by_line, part is not None and part.is_shown).visit(tree)
+    for line, node in alone.items():
+        for mark in by_line.pop(line, ()):
+            node.body = _probe_before(node.body, mark)
     return quiet.compile_code(tree, filename, "exec" if part is None else part.mode, flags)
 
 
@@ -144,12 +152,17 @@ class _Inserter(ast.NodeVisitor):
     def _insert(self, statements: list) -> list:
         result = []
         for statement in statements:
-            if isinstance(statement, ast.stmt) and is_code(statement):
+            if isinstance(statement, ast.stmt) and is_code(statement) and not _is_one_line(statement):
                 for mark in self._by_line.pop(first_line(statement), []):
                     ours = _probe_statement(mark, statement)
                     result.append(_Unshown().visit(ours) if self._is_shown else ours)
             result.append(statement)
         return result
+
+
+def _is_one_line(node: ast.stmt) -> bool:
+    """Whether the body of a function stands on the line that defines it: the line is the body's."""
+    return isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)) and first_inside(node) == first_line(node)
 
 
 class _Unshown(ast.NodeTransformer):
@@ -188,12 +201,10 @@ def _may_call(expression: str) -> bool:
     return any(char in expression for char in "(.[")
 
 
-def _probe_before(body: ast.expr, marks: list) -> ast.expr:
-    for mark in marks:
-        # An expression has no place for handlers, so the probe evaluates what the mark asks for.
-        mark.inline = False
-    probes = [_at(_hit(mark), body).value for mark in marks]
-    return ast.copy_location(ast.BoolOp(op=ast.Or(), values=probes + [body]), body)
+def _probe_before(body: ast.expr, mark: Mark) -> ast.expr:
+    # An expression has no place for handlers, so the probe evaluates what the mark asks for.
+    probe = _at(_call("hit", mark.id, False), body).value
+    return ast.copy_location(ast.BoolOp(op=ast.Or(), values=[probe, body]), body)
 
 
 def _at(statement: ast.stmt, before) -> ast.stmt:

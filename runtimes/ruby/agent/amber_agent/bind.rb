@@ -18,9 +18,10 @@ module AmberAgent
         @unit = unit
         @line = line
         @splicer = splicer
+        @lines = lines
         @calls = lines.calls_at(line)
-        @labels = @calls.empty? ? lines.labels_at(line) : nil
-        @locals = @labels ? nil : lines.locals_at(line)
+        # By mark: the labels of the frames that pass it; nil: all do.
+        @labels = {}.compare_by_identity
         @marks = []
         @traces = []
       end
@@ -62,9 +63,10 @@ module AmberAgent
 
       def block(marks)
         mark = marks.first
-        return proc { |event| passed(event) } if marks.size > 1 || @labels || mark.picks_requests?
+        marks.each { |each| @labels[each] = @lines.labels_at(@line, each.words) if @calls.empty? }
+        return proc { |event| passed(event) } if marks.size > 1 || @labels[mark] || mark.picks_requests?
 
-        Hook.block(mark, @locals, ->(event, values) { held(mark, event, values) })
+        Hook.block(mark, @lines.locals_at(@line), ->(event, values) { held(mark, event, values) })
       end
 
       def held(mark, event, values)
@@ -74,9 +76,8 @@ module AmberAgent
       end
 
       def passed(event)
-        return if @labels && !@labels.include?(caller_locations(2, 1).first.label)
-
-        stopping = @marks.select { |mark| mark.reached(event) }
+        label = caller_locations(2, 1).first.label if @labels.each_value.any?
+        stopping = @marks.select { |mark| (@labels[mark].nil? || @labels[mark].include?(label)) && mark.reached(event) }
         @session.stop_at_marks(stopping, event) unless stopping.empty?
       rescue *Faults::OURS => error
         @session.trouble('a mark failed', error)

@@ -8,6 +8,9 @@ module AmberAgent
     # Code that runs instead of what it stands in, and not in addition to it.
     HANDLER = /\A(?:rescue|ensure) in /
 
+    # Methods that make a proc of their block, to be called later; `->` is the first.
+    MAKERS = %i[lambda proc define_method].freeze
+
     # Kinds of code that see the variables of what they stand in.
     WITHIN = %i[block rescue ensure eval plain].freeze
 
@@ -19,6 +22,7 @@ module AmberAgent
       # Lines of blocks that begin and end on one (`.map { |n| n + 1 }`): parts of an expression to whoever steps.
       @inline = {}
       @effects = {}.compare_by_identity
+      @makers = {}.compare_by_identity
       walk(root, false)
     end
 
@@ -45,13 +49,20 @@ module AmberAgent
     # The labels of the frames that pass `line` once each time the statement runs; nil when all do.
     #
     # A block on the line of the statement that it belongs to passes it again and again, and the line that defines
-    # a method is passed when it is defined, too.
-    def labels_at(line)
+    # a method is passed when it is defined, too. A block that is kept runs apart from its statement, perhaps long after it:
+    # it passes the line as well, and alone where `words` names what only it sees.
+    def labels_at(line, words = [])
       here = @lines[line]
       return nil if here.size < 2
 
-      chosen = here.find { |iseq, in_method| in_method && !iseq.label.start_with?('block ') } || here.first
-      labels = here.filter_map { |iseq, _| iseq.label if iseq.label == chosen[0].label || HANDLER.match?(iseq.label) }.uniq
+      chosen = here.find { |iseq, in_method| in_method && !block?(iseq) } || here.first
+      kept = here.map(&:first).select { |iseq| !iseq.equal?(chosen[0]) && apart?(iseq) }
+      named = words & kept.flat_map { |iseq| own_names(iseq) }
+      meant = named.empty? ? [] : kept.select { |iseq| (named - names_in(iseq).map(&:to_s)).empty? }
+      return meant.map(&:label) unless meant.empty?
+
+      taken = [chosen[0], *kept].map(&:label)
+      labels = here.filter_map { |iseq, _| iseq.label if taken.include?(iseq.label) || HANDLER.match?(iseq.label) }.uniq
       labels.size == here.map { |iseq, _| iseq.label }.uniq.size ? nil : labels
     end
 
@@ -82,11 +93,11 @@ module AmberAgent
     end
 
     # The method or block that a statement at `line` belongs to; nil where there are several, or none.
-    def sequence_at(line)
+    def sequence_at(line, words = [])
       return nil if calls_at(line).any?
 
       here = @lines[line]
-      labels = labels_at(line)
+      labels = labels_at(line, words)
       here = here.select { |iseq, _in_method| labels.include?(iseq.label) } if labels
       here.size == 1 && %i[method block].include?(kind_of(here[0][0])) ? here[0][0] : nil
     end
@@ -98,10 +109,12 @@ module AmberAgent
       depth
     end
 
-    # Whether every call of a method passes `line` once, before all its other lines.
+    # Whether every call of a method passes `line` once, before all its other lines; a block outside of methods that stands
+    # on its line as a whole is called like one.
     def opens_at?(line)
       @lines[line].any? do |iseq, in_method|
-        in_method && iseq.trace_points.any? { |_line, event| event == :call } && Lines.first_of(iseq) == line
+        is_called = iseq.trace_points.any? { |_line, event| event == :call }
+        in_method ? is_called && Lines.first_of(iseq) == line : inline?(line) && block?(iseq) && apart?(iseq)
       end
     end
 
@@ -142,6 +155,38 @@ module AmberAgent
 
     def kind_of(iseq)
       iseq.to_a[9]
+    end
+
+    def block?(iseq)
+      iseq.label.start_with?('block ')
+    end
+
+    # Whether a block runs apart from the statement that it stands in: that of a file or a class runs once, and what a
+    # method keeps of a block is made a proc.
+    def apart?(iseq)
+      return false unless block?(iseq)
+
+      parent = @parents[iseq]
+      return true unless parent.is_a?(RubyVM::InstructionSequence) && (block?(parent) || %i[method block].include?(kind_of(parent)))
+
+      makers_in(parent).fetch(iseq, false)
+    end
+
+    # The blocks of a sequence that are made procs of.
+    def makers_in(parent)
+      @makers[parent] ||= begin
+        blocks = []
+        parent.each_child { |child| blocks << child if block?(child) }
+        calls = parent.to_a[13].grep(Array).select { |_name, call, block| Hash === call && Array === block && block[9] == :block }
+        made = calls.map { |_name, call, _block| MAKERS.include?(call[:mid]) }
+        # Where the interpreter writes its code otherwise than we know, none is.
+        blocks.size == made.size ? blocks.zip(made).each_with_object({}.compare_by_identity) { |(block, is_made), found| found[block] = is_made } : {}
+      end
+    end
+
+    # The variables of a block that nothing around it has.
+    def own_names(iseq)
+      iseq.to_a[10].grep(Symbol).map(&:to_s)
     end
 
     # A sequence, and those whose variables it sees.

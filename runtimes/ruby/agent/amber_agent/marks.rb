@@ -79,6 +79,13 @@ module AmberAgent
     # Of a method by name: its first and its last line.
     attr_accessor :extent
 
+    WORD = /(?<![\w.@$:])[[:alpha:]_]\w*/
+
+    # The names of variables in its expressions, and perhaps other words in them.
+    def words
+      @words ||= [@condition, *@values].flat_map { |text| text.scan(WORD) }.uniq
+    end
+
     # The counts of marks that are one to whoever has set them.
     def self.counts_of(marks)
       { 'hits' => marks.sum(&:hits), 'errors' => marks.sum(&:errors), 'firstError' => marks.filter_map(&:first_error).first }

@@ -125,7 +125,7 @@ module AmberAgent
 
       splice = Splice.new({}, [], {})
       splicing = Splicing.new(text, lines)
-      groups = wanted.group_by { |line, _mark| lines.sequence_at(line) }
+      groups = wanted.group_by { |line, mark| lines.sequence_at(line, mark.words) }
       groups.delete(nil)
       # From the outside inwards: what is made for a method has blocks of its own, which run as well.
       groups.group_by { |group, _here| lines.depth_of(group) }.sort_by(&:first).each { |_depth, level| add(splice, splicing, unit, level.to_h) }
