@@ -68,6 +68,8 @@ export interface Churn {
   equals: '==' | '===';
   /** Has the program make 16 passes whose `n` is the number. */
   pass(number: number): Promise<unknown>;
+  /** Resolves when the marks are on in the way in which each pass is counted at once. */
+  ready?(marks: readonly Mark[]): Promise<unknown>;
   /** Called after each round. */
   after?(round: number): Promise<unknown>;
 }
@@ -85,6 +87,7 @@ export async function comeAndGo(collector: HitCollector, churn: Churn): Promise<
         : collector.add('count', `${name}:${line} ${condition}`, churn.file),
     );
     await attached.sync.send();
+    await churn.ready?.(marks);
     await churn.pass(number);
     await attached.sync.refresh();
     const counts = marks.map((mark) => attached.sync.status(mark).hits);
