@@ -10,6 +10,7 @@ import { attachToPhp, PhpServer, phpHas } from '../test/support/php.js';
 import { endPrograms } from '../test/support/program.js';
 import { Program, pythons } from '../test/support/python.js';
 import { RubyProgram, rubyHas } from '../test/support/ruby.js';
+import { until } from '../test/support/until.js';
 
 /**
  * A program that answers `quote(n)`, and what following it is to tell for 2: lines, and what changed before each; and another
@@ -19,6 +20,8 @@ interface Followed {
   name: string;
   source: string;
   till: string;
+  /** Answers `n - 1` by a function that stands on the line that stores it. */
+  line: string;
   start(
     source: string,
     runFolder: string,
@@ -152,6 +155,24 @@ $till = new Till();
 echo $till->add((int) $_GET['n']);
 `;
 
+const PYTHON_LINE = `import sys
+low = lambda n: n - 1
+for line in sys.stdin:
+    print(low(int(line)), flush=True)
+`;
+const NODE_LINE = `const { createInterface } = require('node:readline');
+const low = (n) => n - 1;
+createInterface({ input: process.stdin }).on('line', (line) => console.log(String(low(Number(line)))));
+`;
+const RUBY_LINE = `$stdout.sync = true
+LOW = ->(n) { n - 1 }
+$stdin.each_line { |line| puts LOW.call(line.to_i) }
+`;
+const PHP_LINE = `<?php
+$low = fn(int $n) => $n - 1;
+echo $low((int) $_GET['n']);
+`;
+
 const python =
   (path: string): Followed['start'] =>
   async (source, runFolder) => {
@@ -167,6 +188,7 @@ const cases: Followed[] = [
     start: python(found?.path ?? ''),
     source: PYTHON,
     till: PYTHON_TILL,
+    line: PYTHON_LINE,
     tills: [
       'self=<Till sum=1 last=1>,n=4',
       'self=<Till sum=5 last=1>',
@@ -190,6 +212,7 @@ const cases: Followed[] = [
     name: 'Node',
     source: NODE,
     till: NODE_TILL,
+    line: NODE_LINE,
     tills: ['n=4,this={sum: 1}', 'this={sum: 5}', '', 'n=3,this={sum: 5}', 'this={sum: 8}', ''],
     start: async (source) => {
       const program = new NodeProgram(source);
@@ -212,6 +235,7 @@ const cases: Followed[] = [
     test: rubyHas() ? it : it.skip,
     source: RUBY,
     till: RUBY_TILL,
+    line: RUBY_LINE,
     tills: ['n=4,@sum=1', '@sum=5', '', 'n=3,@sum=5', '@sum=8', ''],
     start: async (source, runFolder) => {
       const program = new RubyProgram(source);
@@ -235,6 +259,7 @@ const cases: Followed[] = [
     test: phpHas('cli') ? it : it.skip,
     source: PHP,
     till: PHP_TILL,
+    line: PHP_LINE,
     // Each request has a till of its own.
     tills: [
       "$n=4,$this=['sum' => 0]",
@@ -291,7 +316,7 @@ const changesOf = ({ values }: Hit) =>
 
 describe.each(cases)(
   'a function that is followed in $name',
-  ({ test = it, source, till, start, expected, tills }) => {
+  ({ test = it, source, till, line, start, expected, tills }) => {
     const runFolder = useRunFolder();
     afterEach(endPrograms);
 
@@ -327,6 +352,22 @@ describe.each(cases)(
       expect(told.hits.map((hit) => changesOf(hit))).toEqual(tills);
       await attached.session.detach();
       expect(Number(await ask(2))).toBeLessThanOrEqual(first + 3 + 2);
+    });
+
+    test('tells each call of a function that stands on the line that stores it', async () => {
+      const { file, attached, ask } = await start(line, runFolder());
+      const told = new HitCollector(attached);
+      const mark = attached.store.add({ place: { kind: 'line', file, line: 2 } }, file, 'follow');
+      await attached.sync.send();
+      expect(attached.sync.status(mark)).toMatchObject({ state: 'on', line: 2 });
+      expect(await ask(3)).toBe('2');
+      expect(await ask(5)).toBe('4');
+      const calls = () => told.hits.filter((hit) => /^\$?n=/.test(changesOf(hit)));
+      await until(() => calls().length === 2);
+      expect(calls().map((hit) => changesOf(hit).replace('$', ''))).toEqual(['n=3', 'n=5']);
+      expect(new Set(calls().map(({ thread, followed }) => `${thread} ${followed?.frame}`)).size).toBe(2);
+      await attached.session.detach();
+      expect(await ask(4)).toBe('3');
     });
   },
 );

@@ -131,7 +131,12 @@ export class Placement {
     const sees = ({ site }: Placed, outer: number | undefined) =>
       functions.some(({ of, end }) => of === outer && site && of <= site.start && site.end <= end);
     const meant = inside.filter((each) => own.every(({ within }) => sees(each, within)));
-    return own.length > 0 && meant.length > 0 ? meant : [found, ...inside];
+    if (own.length > 0 && meant.length > 0) {
+      return meant;
+    }
+    // A line outside of functions is not followed.
+    const isFollowed = mark.wanted.kind !== 'follow' || around?.within !== undefined || inside.length === 0;
+    return isFollowed ? [found, ...inside] : inside;
   }
 
   async #inFunctions(mark: Mark, asked: string): Promise<Placed[] | string> {
