@@ -150,7 +150,7 @@ def told(text, lines, effects):
     space = {}
     exec(compile(ast.parse(PRELUDE), "prelude", "exec"), space)
     space["LINE"] = {
-        line: followed.follower(SimpleNamespace(id=line, live=True, hit=hits.Tally(), limits=hits.Limits({}), opens=line in opens, line=line, effects=kept, after={}))
+        line: followed.follower(SimpleNamespace(id=line, live=True, hit=hits.Tally(), limits=hits.Limits({}), opens=line in opens, has_lambdas=False, line=line, effects=kept, after={}))
         for line in lines
     }
     exec(compile(ast.fix_missing_locations(Marked(lines).visit(tree)), "made", "exec"), space)
