@@ -192,7 +192,9 @@ export class LoadedScript {
         const [body, whole] = [start, of].map((offset) => this.placeOf(positionOf(offset, starts)));
         const key = `${whole?.path}:${whole?.line}`;
         if (key === `${body?.path}:${body?.line}`) {
-          found.set(key, [...(found.get(key) ?? []), start]);
+          const those = found.get(key) ?? [];
+          those.push(start);
+          found.set(key, those);
         }
       }
     }

@@ -40,7 +40,8 @@ function asExpression(code: string): string {
  * `debugger` does nothing while no client is there. A breakpoint alone costs what its condition costs.
  */
 export function codeOf(marks: readonly SplicedMark[], beforeValue: boolean): string {
-  return beforeValue ? asExpression(statementsOf(marks, true)) : callNumber(marks) + statementsOf(marks);
+  const code = statementsOf(marks, beforeValue);
+  return beforeValue ? asExpression(code) : code;
 }
 
 /**
@@ -56,7 +57,7 @@ export function arrivingCode(piece: number, marks: readonly SplicedMark[], befor
         only.id,
         `if(${[only.condition && `(${only.condition})`, counts, testOf({ ...only, condition: '' })].filter(Boolean).join('&&')})debugger`,
       )
-    : `if(typeof ${HELPER}!=='undefined'&&${counts}){${beforeValue ? '' : callNumber(marks)}${statementsOf(marks, beforeValue)}}`;
+    : `if(typeof ${HELPER}!=='undefined'&&${counts}){${statementsOf(marks, beforeValue)}}`;
   return beforeValue ? asExpression(code) : code;
 }
 
@@ -108,23 +109,24 @@ function followCode(
   return `if(${HELPER}.wants(${id}))${HELPER}.follow(${id},${call},${JSON.stringify(name)},{${values.join(',')}})`;
 }
 
-function statementsOf(marks: readonly SplicedMark[], beforeValue = false): string {
+function statementsOf(marks: readonly SplicedMark[], beforeValue: boolean): string {
   const breaks = marks.filter(({ kind }) => kind === 'break');
-  const others = marks.filter(({ kind }) => kind !== 'break').map((mark) => quietCode(mark, beforeValue));
+  const quiet = marks.filter(({ kind }) => kind !== 'break').map((mark) => quietCode(mark, beforeValue));
+  const others = (beforeValue ? '' : callNumber(marks)) + quiet.join('');
   const [only, second] = breaks;
   if (only === undefined) {
-    return others.join('');
+    return others;
   }
   if (second === undefined) {
     const [first, test] = tested(only);
-    return others.join('') + guarded(only.id, `${first}if(${test})debugger`);
+    return others + guarded(only.id, `${first}if(${test})debugger`);
   }
   // Several breakpoints on one line are one stop.
   const tests = breaks.map((mark) => {
     const [first, test] = tested(mark);
     return guarded(mark.id, `${first}if(${test})${HITS}.push(${mark.id})`);
   });
-  return `${others.join('')}{let ${HITS}=[];${tests.join('')}if(${HITS}.length)debugger}`;
+  return `${others}{let ${HITS}=[];${tests.join('')}if(${HITS}.length)debugger}`;
 }
 
 /** Where several breakpoints stand on one line: the numbers of those that were hit. */

@@ -123,12 +123,12 @@ def _compile(source: bytes, filename: str, marks: list, flags: int, part: Part) 
         by_line.setdefault(mark.line, []).append(mark)
     alone, inner = lambdas_on_lines(tree), lambdas_in_lines(tree)
     for line, lambdas in inner.items():
-        for mark in by_line.get(line, ()):
-            for one in meant([mark.condition] + mark.values, lambdas) or lambdas:
+        for mark in list(by_line.get(line, ())):
+            chosen = meant([mark.condition] + mark.values, lambdas)
+            if chosen:
+                by_line[line].remove(mark)
+            for one in chosen or lambdas:
                 one.node.body = _probe_before(one.node.body, mark)
-    for line, lambdas in inner.items():
-        if line in by_line:
-            by_line[line] = [mark for mark in by_line[line] if not meant([mark.condition] + mark.values, lambdas)]
     _Inserter(by_line, part is not None and part.is_shown).visit(tree)
     for line, node in alone.items():
         for mark in by_line.pop(line, ()):

@@ -64,6 +64,7 @@ module AmberAgent
       def block(marks)
         mark = marks.first
         marks.each { |each| @labels[each] = @lines.labels_at(@line, each.words) if @calls.empty? }
+        @asks_label = @labels.each_value.any?
         return proc { |event| passed(event) } if marks.size > 1 || @labels[mark] || mark.picks_requests?
 
         Hook.block(mark, @lines.locals_at(@line), ->(event, values) { held(mark, event, values) })
@@ -76,7 +77,7 @@ module AmberAgent
       end
 
       def passed(event)
-        label = caller_locations(2, 1).first.label if @labels.each_value.any?
+        label = caller_locations(2, 1).first.label if @asks_label
         stopping = @marks.select { |mark| (@labels[mark].nil? || @labels[mark].include?(label)) && mark.reached(event) }
         @session.stop_at_marks(stopping, event) unless stopping.empty?
       rescue *Faults::OURS => error

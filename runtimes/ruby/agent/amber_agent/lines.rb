@@ -57,7 +57,7 @@ module AmberAgent
 
       chosen = here.find { |iseq, in_method| in_method && !block?(iseq) } || here.first
       kept = here.map(&:first).select { |iseq| !iseq.equal?(chosen[0]) && apart?(iseq) }
-      named = words & kept.flat_map { |iseq| own_names(iseq) }
+      named = words & kept.flat_map { |iseq| own_names(iseq) }.map(&:to_s)
       meant = named.empty? ? [] : kept.select { |iseq| (named - names_in(iseq).map(&:to_s)).empty? }
       return meant.map(&:label) unless meant.empty?
 
@@ -89,7 +89,7 @@ module AmberAgent
 
     # The local variables that a sequence has, those of the code around it included.
     def names_in(iseq)
-      around(iseq).flat_map { |one| one.to_a[10].grep(Symbol) }
+      around(iseq).flat_map { |one| own_names(one) }
     end
 
     # The method or block that a statement at `line` belongs to; nil where there are several, or none.
@@ -114,7 +114,7 @@ module AmberAgent
     def opens_at?(line)
       @lines[line].any? do |iseq, in_method|
         is_called = iseq.trace_points.any? { |_line, event| event == :call }
-        in_method ? is_called && Lines.first_of(iseq) == line : inline?(line) && block?(iseq) && apart?(iseq)
+        in_method ? is_called && Lines.first_of(iseq) == line : inline?(line) && apart?(iseq)
       end
     end
 
@@ -184,9 +184,9 @@ module AmberAgent
       end
     end
 
-    # The variables of a block that nothing around it has.
+    # The local variables of a sequence alone.
     def own_names(iseq)
-      iseq.to_a[10].grep(Symbol).map(&:to_s)
+      iseq.to_a[10].grep(Symbol)
     end
 
     # A sequence, and those whose variables it sees.
