@@ -12,6 +12,9 @@ const COMPILED = /\.(?:[cm]?tsx?|jsx|vue|svelte)$/;
 const ADDRESSES = /\s*\/\/[#@] source(?:URL|MappingURL)=[^\n]*\s*$/;
 const LINE_END = /\r\n|[\n\r]/;
 
+/** A line with more functions than that was written by a program: a mark there is the statement's. */
+const MOST_ON_LINE = 20;
+
 /** What has been read from a text. */
 interface Read {
   of: string;
@@ -182,7 +185,8 @@ export class LoadedScript {
     if (read !== undefined) {
       read.oneLine ??= this.#oneLineFunctions(read);
     }
-    return read?.oneLine?.get(`${path}:${line}`) ?? [];
+    const found = read?.oneLine?.get(`${path}:${line}`) ?? [];
+    return found.length > MOST_ON_LINE ? [] : found;
   }
 
   #oneLineFunctions({ value, starts }: Read): Map<string, number[]> {
